@@ -1,0 +1,1 @@
+"""Drawn test art whose true shapes are known."""
