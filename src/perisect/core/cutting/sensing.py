@@ -1,0 +1,184 @@
+"""Find the marks in what the plotter's sensor sees.
+
+Each mark is looked for where it should be, wider and wider, by normalised cross-correlation with the
+mark's own picture; then its centre, the saddle where two black quarters meet, is refined by OpenCV's
+corner refinement (Förstner and Gülch 1987) to a few hundredths of a pixel. Marks already found say
+where the next ones are, so only the first needs a search.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.sheet.mark_shape import mark_picture
+from perisect.core.sheet.marks import WHERE, Mark, MarkSettings
+
+
+@dataclass(frozen=True)
+class View:
+    """What the sensor saw: (h, w) grey, its centre and scale. x right, y down in the picture.
+
+    `x_mm`, `y_mm` are the picture's middle in the plotter's frame (y up).
+    """
+
+    grey: NDArray[np.uint8]
+    x_mm: float
+    y_mm: float
+    px_per_mm: float
+
+
+Look = Callable[[float, float], View]
+"""Ask the sensor at x, y in the plotter's frame."""
+
+
+class MarkNotFound(Exception):
+    """A mark is not where a loaded sheet could have it. `index` says which."""
+
+    def __init__(self, index: int, best_score: float) -> None:
+        super().__init__(WHERE[index])
+        self.index = index
+        self.best_score = best_score
+
+
+class SheetTurned(Exception):
+    """The ringed mark is not at the top left."""
+
+    def __init__(self, index: int) -> None:
+        super().__init__(WHERE[index])
+        self.index = index
+
+
+@dataclass(frozen=True)
+class FoundMark:
+    """A mark's centre in the plotter's frame, how well it matched and whether it wears the ring."""
+
+    index: int
+    x_mm: float
+    y_mm: float
+    score: float
+    ringed: bool
+
+
+MATCH = 0.6
+"""Correlation below this is not a mark."""
+
+SEARCH_STEP_MM = 6.0
+SEARCH_RINGS = 1
+
+
+def sense_marks(
+    marks: Sequence[Mark],
+    settings: MarkSettings,
+    nominal: Callable[[float, float], tuple[float, float]],
+    look: Look,
+) -> list[FoundMark]:
+    """All marks, from the lower left one (next to the plotter's origin) on.
+
+    Args:
+        marks: in sheet coordinates, as `marks_for` gives them.
+        nominal: sheet mm to plotter mm for a sheet loaded perfectly.
+        look: the sensor.
+
+    Raises:
+        MarkNotFound: nothing like a mark near one of the places.
+        SheetTurned: the ring is on another mark than the first.
+    """
+    found: dict[int, FoundMark] = {}
+    wanted = [np.array(nominal(mark.x_mm, mark.y_mm)) for mark in marks]
+    for index in (2, 3, 0, 1):
+        guess = _predict(wanted, found, index)
+        found[index] = _find(index, guess, settings, look)
+    ringed = [mark.index for mark in found.values() if mark.ringed]
+    if ringed != [0]:
+        raise SheetTurned(ringed[0] if ringed else -1)
+    return [found[index] for index in range(len(marks))]
+
+
+def _predict(
+    wanted: list[NDArray[np.float64]], found: dict[int, FoundMark], index: int
+) -> NDArray[np.float64]:
+    """Where a mark should be: shifted like the one found, or shifted and turned like two of them."""
+    if not found:
+        return wanted[index]
+    have = list(found)
+    places = np.array([[found[i].x_mm, found[i].y_mm] for i in have])
+    if len(have) == 1:
+        return wanted[index] + places[0] - wanted[have[0]]
+    # As complex numbers, a turn with a scale is one multiplication.
+    a, b = (complex(*wanted[i]) for i in have[:2])
+    p, q = (complex(*place) for place in places[:2])
+    moved = p + (q - p) / (b - a) * (complex(*wanted[index]) - a)
+    return np.array([moved.real, moved.imag])
+
+
+def _find(index: int, guess: NDArray[np.float64], settings: MarkSettings, look: Look) -> FoundMark:
+    steps = np.arange(-SEARCH_RINGS, SEARCH_RINGS + 1) * SEARCH_STEP_MM
+    offsets = sorted(((x, y) for x in steps for y in steps), key=lambda o: o[0] ** 2 + o[1] ** 2)
+    best = 0.0
+    for dx, dy in offsets:
+        view = look(float(guess[0] + dx), float(guess[1] + dy))
+        score, at = _match(view, settings)
+        best = max(best, score)
+        if score >= MATCH:
+            # Look again with the mark in the middle: whole, and where the lens is best.
+            close = look(*_to_plotter(view, at))
+            score, at = _match(close, settings)
+            if score >= MATCH:
+                at = _refine(close, at, settings)
+                x, y = _to_plotter(close, at)
+                return FoundMark(index, x, y, score, _has_ring(close, at, settings))
+    raise MarkNotFound(index, best)
+
+
+@lru_cache
+def _template(settings: MarkSettings, px_per_mm: float) -> NDArray[np.float32]:
+    return mark_picture(settings, False, px_per_mm, settings.radius_mm + 0.3)
+
+
+def _match(view: View, settings: MarkSettings) -> tuple[float, tuple[float, float]]:
+    """Best correlation in a view and the pixel where the mark's centre then is."""
+    template = _template(settings, view.px_per_mm)
+    scores = cv2.matchTemplate(view.grey.astype(np.float32), template, cv2.TM_CCOEFF_NORMED)
+    _, best, _, (x, y) = cv2.minMaxLoc(scores)
+    half = (template.shape[0] - 1) / 2
+    return float(best), (x + half, y + half)
+
+
+def _refine(view: View, at: tuple[float, float], settings: MarkSettings) -> tuple[float, float]:
+    reach = round(settings.radius_mm * 0.6 * view.px_per_mm)
+    smooth = cv2.GaussianBlur(view.grey, (0, 0), 1.0)
+    corner = np.array([[at]], dtype=np.float32)
+    stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 60, 1e-3)
+    refined = cv2.cornerSubPix(smooth, corner, (reach, reach), (-1, -1), stop)[0, 0]
+    return float(refined[0]), float(refined[1])
+
+
+def _has_ring(view: View, at: tuple[float, float], settings: MarkSettings) -> bool:
+    """Darkness along the ring's middle against the paper between it and the disc and outside it."""
+    turn = np.linspace(0, 2 * np.pi, 180, endpoint=False)
+
+    def mean_at(radius_mm: float) -> float:
+        r = radius_mm * view.px_per_mm
+        x = (at[0] + r * np.cos(turn)).astype(np.float32)[None]
+        y = (at[1] + r * np.sin(turn)).astype(np.float32)[None]
+        return float(cv2.remap(view.grey, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).mean())
+
+    paper = mean_at(settings.ring_outer_mm + 0.7)
+    ink = float(np.percentile(view.grey, 2))
+    middle = mean_at((settings.ring_inner_mm + settings.ring_outer_mm) / 2)
+    return middle < (paper + ink) / 2
+
+
+def _to_plotter(view: View, at: tuple[float, float]) -> tuple[float, float]:
+    """A pixel of the view in the plotter's frame; the picture's middle lies between its middle pixels."""
+    height, width = view.grey.shape
+    return (
+        view.x_mm + (at[0] - (width - 1) / 2) / view.px_per_mm,
+        view.y_mm - (at[1] - (height - 1) / 2) / view.px_per_mm,
+    )
+
+

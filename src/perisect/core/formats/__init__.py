@@ -1,0 +1,33 @@
+"""Open formats, read and written. Writers take plain lines in sheet mm and flip at their own edge."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+Ring = NDArray[np.float64]
+"""(n, 2) points in mm, x right, y down; the first is not repeated at the end."""
+
+
+@dataclass(frozen=True)
+class CutSheet:
+    """Closed lines of one sheet by process, with the outlines of its marks.
+
+    `owners` says for each line which sticker of the sheet (from 0) it belongs to.
+    """
+
+    width_mm: float
+    height_mm: float
+    lines: dict[str, list[Ring]]
+    owners: dict[str, list[int]]
+    marks: list[Ring]
+
+
+def rings_of(shape: shapely.Geometry) -> list[Ring]:
+    """Every ring of a polygon or multipolygon, holes before the ring they lie in."""
+    rings: list[Ring] = []
+    for part in shapely.get_parts(shape):
+        around = [*part.interiors, part.exterior]
+        rings.extend(shapely.get_coordinates(ring)[:-1] for ring in around)
+    return rings

@@ -1,0 +1,23 @@
+"""Cut lines as DXF: millimetres, a layer for each process, origin at the sheet's lower left, y up."""
+
+import io
+
+from perisect.core.formats import CutSheet
+
+COLOURS = {"kiss": 4, "through": 7, "marks": 8}
+
+
+def write_dxf(sheet: CutSheet) -> str:
+    """Closed light-weight polylines on the layers `kiss`, `through` and `marks`."""
+    import ezdxf  # Half a second to import, and only this writer needs it.
+
+    drawing = ezdxf.new("R2010", units=ezdxf.units.MM)
+    space = drawing.modelspace()
+    for process, rings in [*sheet.lines.items(), ("marks", sheet.marks)]:
+        drawing.layers.add(process, color=COLOURS[process])
+        for ring in rings:
+            up = ring * (1, -1) + (0, sheet.height_mm)
+            space.add_lwpolyline(up.round(4).tolist(), close=True, dxfattribs={"layer": process})
+    text = io.StringIO()
+    drawing.write(text)
+    return text.getvalue()

@@ -1,0 +1,17 @@
+"""A job: its recipe and everything that follows from it."""
+
+from perisect.core.job.plan import JobPlan, TracedArtwork, plan_job, plan_sheets
+from perisect.core.job.recipe import DesignRecipe, JobRecipe, SheetRecipe
+from perisect.core.job.remedy import RemedyError, apply_remedy
+
+__all__ = [
+    "DesignRecipe",
+    "JobPlan",
+    "JobRecipe",
+    "RemedyError",
+    "SheetRecipe",
+    "TracedArtwork",
+    "apply_remedy",
+    "plan_job",
+    "plan_sheets",
+]

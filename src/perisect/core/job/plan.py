@@ -1,0 +1,165 @@
+"""From a recipe and traced artwork to lines, sheets, files and findings."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import shapely
+
+from perisect.core.artwork import Background, PictureFacts
+from perisect.core.artwork.resolution import resolution_finding
+from perisect.core.finding import Finding
+from perisect.core.formats import CutSheet, Ring, rings_of
+from perisect.core.job.recipe import DesignRecipe, JobRecipe
+from perisect.core.lines import CutLines, Outline, cut_lines
+from perisect.core.lines.check import line_findings
+from perisect.core.sheet import STOCKS, Footprint, SheetPlan, UsableArea, fill_sheets, usable_area
+from perisect.core.sheet.check import sheet_findings
+from perisect.core.sheet.fill import Placement
+from perisect.core.sheet.mark_shape import mark_shape
+from perisect.core.sheet.place import placed
+
+
+@dataclass(frozen=True)
+class TracedArtwork:
+    """A picture's facts and its outline: a pure function of its bytes."""
+
+    facts: PictureFacts
+    outline: Outline
+
+
+LinesOf = Callable[[TracedArtwork, DesignRecipe], CutLines]
+
+
+def lines_of(artwork: TracedArtwork, design: DesignRecipe) -> CutLines:
+    """Lines of one design, computed."""
+    return cut_lines(artwork.outline, design.longest_mm, design.border_mm, design.peel_mm)
+
+
+@dataclass(frozen=True)
+class JobPlan:
+    """Everything that follows from a recipe. All lengths mm, all places in sheet coordinates."""
+
+    recipe: JobRecipe
+    artworks: Mapping[str, TracedArtwork]
+    lines: Mapping[str, CutLines]
+    area: UsableArea
+    footprints: tuple[Footprint, ...]
+    sheets: SheetPlan
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What every station has to say, in the order of work."""
+        found: list[Finding] = []
+        for design in self.recipe.designs:
+            artwork = self.artworks[design.id]
+            found.extend(artwork_findings(design, artwork))
+        for design in self.recipe.designs:
+            if design.id in self.lines:
+                found.extend(line_findings(design.id, design.name, self.lines[design.id], design.border_mm))
+        names = {design.id: design.name for design in self.recipe.designs}
+        found.extend(sheet_findings(self.area, self.sheets, list(self.footprints), names))
+        return tuple(found)
+
+    def placed_lines(self, placement: Placement) -> dict[str, shapely.MultiPolygon]:
+        """One sticker's lines by process, on the sheet."""
+        by_process = self.lines[placement.key].by_process()
+        return {process: placed(shape, placement) for process, shape in by_process.items()}
+
+    def cut_sheet(self, number: int) -> CutSheet:
+        """Lines of sheet `number` (from 0) by process, sticker after sticker, and the marks."""
+        lines: dict[str, list[Ring]] = {}
+        owners: dict[str, list[int]] = {}
+        for sticker, placement in enumerate(self.sheets.sheets[number]):
+            for process, shape in self.placed_lines(placement).items():
+                rings = rings_of(shape)
+                lines.setdefault(process, []).extend(rings)
+                owners.setdefault(process, []).extend([sticker] * len(rings))
+        settings = self.area.machine.marks
+        marks = [ring for mark in self.area.marks for ring in rings_of(mark_shape(mark, settings))]
+        return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks)
+
+
+def plan_job(
+    recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: LinesOf = lines_of
+) -> JobPlan:
+    """Work a recipe out.
+
+    Args:
+        artworks: by the designs' `artwork` hash.
+        lines: how to get a design's lines; a caller with a cache passes its own.
+    """
+    by_design = {design.id: artworks[design.artwork] for design in recipe.designs}
+    drawn = {
+        design.id: lines(by_design[design.id], design)
+        for design in recipe.designs
+        if not by_design[design.id].outline.shape.is_empty
+    }
+    return plan_sheets(recipe, by_design, drawn)
+
+
+def plan_sheets(
+    recipe: JobRecipe, by_design: Mapping[str, TracedArtwork], drawn: Mapping[str, CutLines]
+) -> JobPlan:
+    """Fill the recipe's sheets with lines that are already there."""
+    area = usable_area(STOCKS[recipe.sheet.stock])
+    footprints = tuple(
+        footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn
+    )
+    sheets = fill_sheets(area, list(footprints), recipe.sheet.gap_mm, recipe.sheet.fill)
+    return JobPlan(recipe, by_design, drawn, area, footprints, sheets)
+
+
+def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
+    """What one copy takes of a sheet."""
+    left, top, right, bottom = lines.outer.bounds
+    filled = shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(lines.outer)))
+    return Footprint(
+        key=design.id,
+        width_mm=lines.width_mm,
+        height_mm=lines.height_mm,
+        left_mm=left,
+        top_mm=top,
+        right_mm=right,
+        bottom_mm=bottom,
+        area_mm2=float(shapely.area(filled).sum()),
+        copies=design.copies,
+    )
+
+
+def artwork_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
+    """Background, dust and resolution of one design."""
+    found: list[Finding] = []
+    if artwork.facts.background is Background.OPAQUE:
+        found.append(
+            Finding(
+                code="no_clear_background",
+                station="artwork",
+                severity="look",
+                design=design.id,
+                text=f"{design.name} has no clear background: every pixel is solid, so the cut is the "
+                "picture's own rectangle. Export the art with a transparent background if that is not meant.",
+            )
+        )
+    if artwork.outline.specks:
+        count = artwork.outline.specks
+        found.append(
+            Finding(
+                code="dust",
+                station="artwork",
+                severity="look",
+                design=design.id,
+                measured=count,
+                limit=0,
+                unit="specks",
+                text=f"{count} {'speck' if count == 1 else 'specks'} of dust in {design.name} will print "
+                "but not be cut round.",
+            )
+        )
+    if not artwork.outline.shape.is_empty:
+        found.append(
+            resolution_finding(design.id, design.name, artwork.outline.longest_px, design.longest_mm)
+        )
+    return found
+
+

@@ -1,0 +1,63 @@
+"""What a person decides about a job. Everything else follows from it and from the artwork's bytes."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+LongestMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
+BorderMm = Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)]
+PeelMm = Annotated[float, Field(ge=0.5, le=20, allow_inf_nan=False)]
+GapMm = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
+Copies = Annotated[int, Field(ge=1, le=2000)]
+Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class DesignRecipe(BaseModel):
+    """One picture at one size with its lines."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    artwork: Sha256
+    longest_mm: LongestMm = 60.0
+    border_mm: BorderMm = 2.0
+    peel_mm: PeelMm | None = None
+    copies: Copies = 1
+
+
+class SheetRecipe(BaseModel):
+    """Stock and filling; `fill` fills one sheet and leaves each design's copies unused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    stock: Literal["a4", "letter"] = "a4"
+    gap_mm: GapMm = 2.0
+    fill: bool = True
+
+
+class JobRecipe(BaseModel):
+    """The whole job."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    designs: Annotated[tuple[DesignRecipe, ...], Field(max_length=60)] = ()
+    sheet: SheetRecipe = SheetRecipe()
+
+    @model_validator(mode="after")
+    def _ids_differ(self) -> "JobRecipe":
+        ids = [design.id for design in self.designs]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two designs have the same id")
+        return self
+
+    def design(self, design_id: str) -> DesignRecipe:
+        """The design with this id.
+
+        Raises:
+            KeyError: there is none.
+        """
+        for design in self.designs:
+            if design.id == design_id:
+                return design
+        raise KeyError(design_id)

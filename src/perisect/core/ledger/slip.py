@@ -1,0 +1,123 @@
+"""Slip: how far each cut lies from where the printed art wanted it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from perisect.core.ledger.scan import PrintedSheet
+
+VISIBLE_MM = 0.3
+"""Without a border a slip shows as soon as the eye sees it."""
+
+
+@dataclass(frozen=True)
+class WantedSticker:
+    """One sticker of the sheet: its kiss line and that line's box as drawn, in sheet mm."""
+
+    design: str
+    box_mm: tuple[float, float, float, float]
+    kiss: shapely.MultiLineString
+    border_mm: float
+    strokes: tuple[int, ...]
+    """Which of the run's strokes cut its kiss line."""
+
+
+@dataclass(frozen=True)
+class StickerSlip:
+    """Measured at one sticker. `dx_mm`, `dy_mm`: mean of cut minus wanted. `good`: within its border."""
+
+    design: str
+    x_mm: float
+    y_mm: float
+    slip_mm: float
+    dx_mm: float
+    dy_mm: float
+    limit_mm: float
+    good: bool
+
+
+@dataclass(frozen=True)
+class SlipReport:
+    """All stickers that were cut whole; `uncut` is how many were not."""
+
+    stickers: tuple[StickerSlip, ...]
+    uncut: int
+
+    @property
+    def largest_mm(self) -> float:
+        """Largest slip; 0 when nothing was cut."""
+        return max((s.slip_mm for s in self.stickers), default=0.0)
+
+    @property
+    def mean_mm(self) -> float:
+        """Mean slip; 0 when nothing was cut."""
+        return float(np.mean([s.slip_mm for s in self.stickers])) if self.stickers else 0.0
+
+    @property
+    def rms_mm(self) -> float:
+        """Root mean square slip; 0 when nothing was cut."""
+        return float(np.sqrt(np.mean([s.slip_mm**2 for s in self.stickers]))) if self.stickers else 0.0
+
+    @property
+    def good(self) -> int:
+        """Stickers whose slip stays within their border."""
+        return sum(s.good for s in self.stickers)
+
+
+def measure_slip(
+    printed: PrintedSheet,
+    drawn: NDArray[np.uint8],
+    wanted: Sequence[WantedSticker],
+    cuts_mm: Sequence[NDArray[np.float64]],
+) -> SlipReport:
+    """Slip of every sticker.
+
+    Args:
+        printed: the printed sheet, its marks found.
+        drawn: (h, w) grey picture of the print file at the same scale.
+        wanted: the stickers as drawn.
+        cuts_mm: (n, 2) paths of the knife's tip on the sheet, one a stroke, sheet mm.
+    """
+    measured = []
+    uncut = 0
+    for sticker in wanted:
+        if any(stroke >= len(cuts_mm) for stroke in sticker.strokes):
+            uncut += 1
+            continue
+        cuts = [cuts_mm[stroke] for stroke in sticker.strokes]
+        measured.append(_sticker_slip(printed, drawn, sticker, cuts))
+    return SlipReport(tuple(measured), uncut)
+
+
+def _sticker_slip(
+    printed: PrintedSheet, drawn: NDArray[np.uint8], sticker: WantedSticker, cuts: list[NDArray[np.float64]]
+) -> StickerSlip:
+    affine = printed.drawn_to_printed
+    shift = np.array(printed.local_shift(drawn, sticker.box_mm)) + affine[:, 2]
+    line = shapely.transform(sticker.kiss, lambda xy: xy @ affine[:, :2].T + shift)
+    tips = np.vstack(cuts)
+    cut = shapely.multilinestrings([shapely.linestrings(path) for path in cuts])
+    wanted_points = shapely.get_coordinates(shapely.segmentize(line, 0.5))
+    shapely.prepare(line)
+    shapely.prepare(cut)
+    off_line = shapely.distance(shapely.points(tips), line)
+    off_cut = shapely.distance(shapely.points(wanted_points), cut)
+    slip = float(max(off_line.max(), off_cut.max()))
+    # Where each wanted point went: the nearest point of the cut, so that mean and sign make sense.
+    nearest = shapely.get_coordinates(shapely.shortest_line(shapely.points(wanted_points), cut))
+    dx, dy = (nearest[1::2] - nearest[::2]).mean(axis=0)
+    limit = sticker.border_mm if sticker.border_mm > 0 else VISIBLE_MM
+    left, top, right, bottom = sticker.box_mm
+    return StickerSlip(
+        design=sticker.design,
+        x_mm=(left + right) / 2,
+        y_mm=(top + bottom) / 2,
+        slip_mm=slip,
+        dx_mm=float(dx),
+        dy_mm=float(dy),
+        limit_mm=limit,
+        good=slip <= limit,
+    )

@@ -1,0 +1,37 @@
+"""Which strokes of a run cut which sticker."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+
+import shapely
+
+from perisect.core.cutting.order import CutLine
+from perisect.core.formats import CutSheet
+from perisect.core.ledger.slip import WantedSticker
+
+OPENING_STROKES = 1
+"""The blade is turned on the strip beside the sheet before the first line."""
+
+
+def wanted_stickers(
+    sheet: CutSheet, order: Sequence[CutLine], stickers: Sequence[tuple[str, float]]
+) -> list[WantedSticker]:
+    """The sheet's stickers with their kiss lines and the strokes that cut those.
+
+    Args:
+        sheet: lines as drawn, with their owners.
+        order: the order the run cuts them in; line k is stroke k + 1.
+        stickers: design and border in mm of each sticker, in the order of the owners' numbers.
+    """
+    rings: dict[int, list[shapely.LinearRing]] = defaultdict(list)
+    strokes: dict[int, list[int]] = defaultdict(list)
+    for number, line in enumerate(order):
+        if line.process == "kiss":
+            owner = sheet.owners["kiss"][line.index]
+            rings[owner].append(shapely.linearrings(line.ring))
+            strokes[owner].append(number + OPENING_STROKES)
+    wanted = []
+    for owner, (design, border_mm) in enumerate(stickers):
+        lines = shapely.multilinestrings([shapely.linestrings(ring.coords) for ring in rings[owner]])
+        wanted.append(WantedSticker(design, lines.bounds, lines, border_mm, tuple(strokes[owner])))
+    return wanted

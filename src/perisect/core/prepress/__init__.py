@@ -1,0 +1,5 @@
+"""Station 4: the print file."""
+
+from perisect.core.prepress.print_file import EncodedPicture, PrintDesign, encode_picture, write_print_pdf
+
+__all__ = ["EncodedPicture", "PrintDesign", "encode_picture", "write_print_pdf"]

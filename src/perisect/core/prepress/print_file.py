@@ -1,0 +1,199 @@
+"""The print file: 1:1 PDF with art and marks and no cut line.
+
+Each distinct picture is one image object, shown wherever a copy stands, at its own full resolution.
+Its pixels are kept as a PNG encoder filtered and deflated them (PDF's PNG predictors undo that), so
+the file is about as large as the pictures stored once.
+"""
+
+import io
+import struct
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import pikepdf
+from numpy.typing import NDArray
+from PIL import Image
+
+from perisect.core.artwork.picture import alpha_of
+from perisect.core.prepress.rim import with_rim
+from perisect.core.sheet import Mark, MarkSettings, Stock
+from perisect.core.sheet.fill import Placement
+from perisect.core.sheet.place import matrix
+from perisect.core.units import POINTS_PER_MM
+
+COMPRESSION = 6
+
+
+@dataclass(frozen=True)
+class EncodedPicture:
+    """A picture ready for the file: deflated colour and coverage of its covered part.
+
+    The covered part starts at (`left_px`, `top_px`) of the whole picture.
+    """
+
+    left_px: int
+    top_px: int
+    width_px: int
+    height_px: int
+    colour: bytes
+    coverage: bytes
+
+
+@dataclass(frozen=True)
+class PrintDesign:
+    """A design's picture and how it lies in design mm (the outline's box at (0, 0))."""
+
+    picture: EncodedPicture
+    mm_per_px: float
+    origin_px: tuple[float, float]
+    """Where the top left of the outline's box lies in the whole picture."""
+
+
+def encode_picture(rgba: NDArray[np.uint8]) -> EncodedPicture:
+    """Crop an (h, w, 4) picture to what it covers and deflate it.
+
+    Raises:
+        ValueError: nothing is covered.
+    """
+    left, top, width, height = cv2.boundingRect(alpha_of(rgba))
+    if width == 0:
+        raise ValueError("the picture is clear all over")
+    part = rgba[top : top + height, left : left + width]
+    return EncodedPicture(
+        left, top, width, height, _deflate(with_rim(part)), _deflate(np.ascontiguousarray(part[..., 3]))
+    )
+
+
+def _deflate(pixels: NDArray[np.uint8]) -> bytes:
+    """Filtered and deflated rows of an image: the IDAT data of its PNG (ISO 15948, clause 11.2.3)."""
+    file = io.BytesIO()
+    Image.fromarray(pixels).save(file, "PNG", compress_level=COMPRESSION)
+    png, at, data = file.getvalue(), 8, []
+    while at < len(png):
+        (length,) = struct.unpack_from(">I", png, at)
+        if png[at + 4 : at + 8] == b"IDAT":
+            data.append(png[at + 8 : at + 8 + length])
+        at += 12 + length
+    return b"".join(data)
+
+
+def write_print_pdf(
+    stock: Stock,
+    marks: Sequence[Mark],
+    settings: MarkSettings,
+    placements: Sequence[Placement],
+    designs: dict[str, PrintDesign],
+    slug: str = "",
+) -> bytes:
+    """One page of `stock` with each placement's picture and the marks.
+
+    Args:
+        designs: by the placements' keys.
+        slug: a short line printed small at the foot, between the lower marks.
+    """
+    pdf = pikepdf.new()
+    images, names = pikepdf.Dictionary(), {}
+    by_picture: dict[int, str] = {}
+    for key in dict.fromkeys(placement.key for placement in placements):
+        picture = designs[key].picture
+        if id(picture) not in by_picture:
+            by_picture[id(picture)] = f"/P{len(by_picture) + 1}"
+            images[by_picture[id(picture)]] = _image(pdf, picture)
+        names[key] = by_picture[id(picture)]
+    content = [_show(names[p.key], designs[p.key], p, stock) for p in placements]
+    content.append(_draw_marks(marks, settings, stock))
+    if slug:
+        content.append(_slug(slug, stock))
+    font = pikepdf.Dictionary(
+        Type=pikepdf.Name.Font,
+        Subtype=pikepdf.Name.Type1,
+        BaseFont=pikepdf.Name.Helvetica,
+        Encoding=pikepdf.Name.WinAnsiEncoding,
+    )
+    page = pikepdf.Dictionary(
+        Type=pikepdf.Name.Page,
+        MediaBox=[0, 0, stock.width_mm * POINTS_PER_MM, stock.height_mm * POINTS_PER_MM],
+        Resources=pikepdf.Dictionary(XObject=images, Font=pikepdf.Dictionary(F1=pdf.make_indirect(font))),
+        Contents=pdf.make_stream("\n".join(content).encode("cp1252", "replace")),
+    )
+    pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
+    pdf.Root.ViewerPreferences = pikepdf.Dictionary(PrintScaling=pikepdf.Name("/None"))
+    file = io.BytesIO()
+    pdf.save(file, deterministic_id=True)
+    return file.getvalue()
+
+
+def _image(pdf: pikepdf.Pdf, picture: EncodedPicture) -> pikepdf.Object:
+    def stream(data: bytes, channels: int, colours: str) -> pikepdf.Stream:
+        image = pdf.make_stream(data)
+        image.Type, image.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
+        image.Width, image.Height = picture.width_px, picture.height_px
+        image.ColorSpace, image.BitsPerComponent = pikepdf.Name(colours), 8
+        image.Filter = pikepdf.Name.FlateDecode
+        image.DecodeParms = pikepdf.Dictionary(
+            Predictor=15, Colors=channels, BitsPerComponent=8, Columns=picture.width_px
+        )
+        return image
+
+    colour = stream(picture.colour, 3, "/DeviceRGB")
+    colour.SMask = stream(picture.coverage, 1, "/DeviceGray")
+    return colour
+
+
+def _show(name: str, design: PrintDesign, placement: Placement, stock: Stock) -> str:
+    """Place the unit square of the image: PDF's y runs up, and an image's first row is at y = 1."""
+    picture, scale = design.picture, design.mm_per_px
+    left = (picture.left_px - design.origin_px[0]) * scale
+    top = (picture.top_px - design.origin_px[1]) * scale
+    width, height = picture.width_px * scale, picture.height_px * scale
+    # Unit square (s right, t up) to design mm, to sheet mm, to points.
+    unit = np.array([[width, 0, left], [0, -height, top + height], [0, 0, 1]])
+    sheet = np.vstack([matrix(placement), [0, 0, 1]])
+    page = np.array([[1, 0, 0], [0, -1, stock.height_mm], [0, 0, 1]]) * [[POINTS_PER_MM], [POINTS_PER_MM], [1]]
+    a = page @ sheet @ unit
+    numbers = (a[0, 0], a[1, 0], a[0, 1], a[1, 1], a[0, 2], a[1, 2])
+    return "q " + " ".join(f"{n:.5f}" for n in numbers) + f" cm {name} Do Q"
+
+
+_ARC = 0.5522847498
+"""Length of the handles of a quarter circle drawn as one Bézier curve, in radii."""
+
+
+def _draw_marks(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+    k = POINTS_PER_MM
+    parts = ["q 0 g 0 G"]
+    r, h = settings.radius_mm * k, settings.radius_mm * k * _ARC
+    ring = (settings.ring_inner_mm + settings.ring_outer_mm) / 2 * k
+    for mark in marks:
+        parts.append(f"q 1 0 0 1 {mark.x_mm * k:.4f} {(stock.height_mm - mark.y_mm) * k:.4f} cm")
+        # Upper left and lower right quarters.
+        parts.append(f"0 0 m {-r:.4f} 0 l {-r:.4f} {h:.4f} {-h:.4f} {r:.4f} 0 {r:.4f} c h f")
+        parts.append(f"0 0 m {r:.4f} 0 l {r:.4f} {-h:.4f} {h:.4f} {-r:.4f} 0 {-r:.4f} c h f")
+        if mark.kind == "ringed":
+            parts.append(f"{(settings.ring_outer_mm - settings.ring_inner_mm) * k:.4f} w {_circle(ring)} S")
+        parts.append("Q")
+    return "\n".join([*parts, "Q"])
+
+
+def _circle(r: float) -> str:
+    h = r * _ARC
+    return (
+        f"{r:.4f} 0 m {r:.4f} {h:.4f} {h:.4f} {r:.4f} 0 {r:.4f} c "
+        f"{-h:.4f} {r:.4f} {-r:.4f} {h:.4f} {-r:.4f} 0 c "
+        f"{-r:.4f} {-h:.4f} {-h:.4f} {-r:.4f} 0 {-r:.4f} c "
+        f"{h:.4f} {-r:.4f} {r:.4f} {-h:.4f} {r:.4f} 0 c h"
+    )
+
+
+SLUG_MM = 5.5
+"""Height of the slug's base line above the foot of the sheet, inside the printer's margin."""
+
+
+def _slug(text: str, stock: Stock) -> str:
+    """A line of 6 point Helvetica centred by its usual mean width of half an em."""
+    size = 6
+    safe = text.replace("\\", r"\\").replace("(", r"\(").replace(")", r"\)")
+    x = stock.width_mm * POINTS_PER_MM / 2 - len(text) * size / 4
+    return f"BT 0.35 g /F1 {size} Tf {x:.2f} {SLUG_MM * POINTS_PER_MM:.2f} Td ({safe}) Tj ET"

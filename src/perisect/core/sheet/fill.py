@@ -1,0 +1,154 @@
+"""Fill sheets: how many, where each stands, how much of the sheet is used."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from perisect.core.sheet.grid import best_grid
+from perisect.core.sheet.shelves import Item, Stand, best_pack
+from perisect.core.sheet.usable import UsableArea
+
+MAX_SHEETS = 60
+
+
+@dataclass(frozen=True)
+class Footprint:
+    """What one copy of a design takes of a sheet, mm, in the design's own coordinates.
+
+    `left_mm` … `bottom_mm` bound the outermost line; the outline's box starts at (0, 0) and is
+    `width_mm` by `height_mm`. `area_mm2` is the area inside the outermost line.
+    """
+
+    key: str
+    width_mm: float
+    height_mm: float
+    left_mm: float
+    top_mm: float
+    right_mm: float
+    bottom_mm: float
+    area_mm2: float
+    copies: int
+
+
+@dataclass(frozen=True)
+class Placement:
+    """One copy: top left of the outline's box before turning, and its clockwise turn about its centre."""
+
+    key: str
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    rotation_deg: float
+
+
+@dataclass(frozen=True)
+class SheetPlan:
+    """Sheets in order, each a tuple of placements; how many of each design stand nowhere."""
+
+    sheets: tuple[tuple[Placement, ...], ...]
+    missing: dict[str, int]
+    used_share: float
+    """Share of the area of all sheets that lies inside the outermost lines."""
+
+    @property
+    def count(self) -> int:
+        """Stickers on all sheets."""
+        return sum(len(sheet) for sheet in self.sheets)
+
+
+def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fill: bool) -> SheetPlan:
+    """Place designs by number, or fill one sheet with them.
+
+    One design stands in rows and columns in the better of two orientations, several on shelves.
+    Filling with several takes the largest equal number of each that fits one sheet, then one more of
+    each in turn while there is room. `copies` is not used when filling.
+    """
+    if not footprints:
+        return SheetPlan((), {}, 0.0)
+    if len(footprints) == 1:
+        stands, missing = _one_design(area, footprints[0], gap_mm, fill)
+    elif fill:
+        stands, missing = _fill_with_several(area, footprints, gap_mm)
+    else:
+        wanted = {f.key: f.copies for f in footprints}
+        stands, left = best_pack(area, _items(footprints, wanted), gap_mm, MAX_SHEETS)
+        missing = dict(Counter(item.key for item in left))
+    by_key = {f.key: f for f in footprints}
+    sheets: list[list[Placement]] = [[] for _ in range(max((s.sheet for s in stands), default=-1) + 1)]
+    for stand in stands:
+        sheets[stand.sheet].append(_placement(by_key[stand.key], stand))
+    used = sum(by_key[stand.key].area_mm2 for stand in stands)
+    share = used / (len(sheets) * area.stock.area_mm2) if sheets else 0.0
+    return SheetPlan(tuple(tuple(sheet) for sheet in sheets), missing, share)
+
+
+def _one_design(
+    area: UsableArea, footprint: Footprint, gap: float, fill: bool
+) -> tuple[list[Stand], dict[str, int]]:
+    grid = best_grid(
+        area, footprint.right_mm - footprint.left_mm, footprint.bottom_mm - footprint.top_mm, gap
+    )
+    if grid.count == 0:
+        return [], {footprint.key: 1 if fill else footprint.copies}
+    wanted = grid.count if fill else footprint.copies
+    placed = min(wanted, grid.count * MAX_SHEETS)
+    stands = [
+        Stand(footprint.key, n // grid.count, *map(float, grid.corners_mm[n % grid.count]), grid.turned)
+        for n in range(placed)
+    ]
+    return stands, {footprint.key: wanted - placed} if wanted > placed else {}
+
+
+def _fill_with_several(
+    area: UsableArea, footprints: list[Footprint], gap: float
+) -> tuple[list[Stand], dict[str, int]]:
+    def attempt(wanted: dict[str, int]) -> list[Stand] | None:
+        stands, left = best_pack(area, _items(footprints, wanted), gap, 1)
+        return None if left else stands
+
+    each = 1
+    best = attempt({f.key: 1 for f in footprints})
+    if best is None:
+        stands, left = best_pack(area, _items(footprints, {f.key: 1 for f in footprints}), gap, 1)
+        return stands, dict(Counter(item.key for item in left))
+    least = min(f.area_mm2 for f in footprints)
+    low, high = 1, max(2, int(area.polygon.area / least) + 1)
+    while low < high - 1:
+        each = (low + high) // 2
+        tried = attempt({f.key: each for f in footprints})
+        if tried is None:
+            high = each
+        else:
+            low, best = each, tried
+    counts = {f.key: low for f in footprints}
+    open_keys = [f.key for f in footprints]
+    while open_keys:
+        for key in list(open_keys):
+            tried = attempt({**counts, key: counts[key] + 1})
+            if tried is None:
+                open_keys.remove(key)
+            else:
+                counts[key] += 1
+                best = tried
+    return best, {}
+
+
+def _items(footprints: list[Footprint], wanted: dict[str, int]) -> list[Item]:
+    return [
+        Item(f.key, f.right_mm - f.left_mm, f.bottom_mm - f.top_mm)
+        for f in footprints
+        for _ in range(wanted[f.key])
+    ]
+
+
+def _placement(footprint: Footprint, stand: Stand) -> Placement:
+    """The outline's box for a footprint that stands with its top left corner at the stand."""
+    width, height = footprint.width_mm, footprint.height_mm
+    if not stand.turned:
+        x, y, turn = stand.x_mm - footprint.left_mm, stand.y_mm - footprint.top_mm, 0.0
+    else:
+        # A quarter turn clockwise about the box's centre takes (u, v) from it to (-v, u).
+        centre_x = stand.x_mm + (footprint.bottom_mm - height / 2)
+        centre_y = stand.y_mm - (footprint.left_mm - width / 2)
+        x, y, turn = centre_x - width / 2, centre_y - height / 2, 90.0
+    return Placement(footprint.key, x, y, width, height, turn)

@@ -1,0 +1,1 @@
+"""A simulated printer and plotter: processes of their own, spoken to over loopback sockets."""

@@ -1,0 +1,114 @@
+"""A plotter with a drag knife: how a sheet lies in it, what its sensor sees, where its tip goes.
+
+The frame has its origin at the plate's lower left, x right, y up, in mm. The sheet's lower left
+corner lies at `SHEET_AT_MM` when loaded perfectly; nobody loads perfectly.
+"""
+
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.cutting.motion import Motion, path_seconds
+from perisect.stand_ins.drag import Blade
+
+PLATE_MM = (340.0, 480.0)
+SHEET_AT_MM = (20.0, 20.0)
+BLADE_OFFSET_MM = 0.25
+SENSOR_MM = 16.0
+SENSOR_PX_PER_MM = 10.0
+
+
+@dataclass
+class Recorded:
+    """One pen-down stroke: pen and the (n, 2) way of the tip, plotter mm."""
+
+    pen: int
+    tip: NDArray[np.float64]
+
+
+@dataclass
+class Plotter:
+    """State of the machine. `time` is simulated seconds since it was switched on."""
+
+    seed: int
+    motion: Motion = Motion()
+    time: float = 0.0
+    axis: NDArray[np.float64] = field(default_factory=lambda: np.zeros(2))
+    recorded: list[Recorded] = field(default_factory=list)
+    grey: NDArray[np.uint8] | None = None
+
+    def __post_init__(self) -> None:
+        self._loads = np.random.default_rng([self.seed, 3])
+        self._noise = np.random.default_rng([self.seed, 4])
+        self._blade = Blade(BLADE_OFFSET_MM, float(self._loads.uniform(-np.pi, np.pi)))
+        self._sheet_to_plate = np.eye(2, 3)
+        self._px_per_mm = 1.0
+
+    def load(self, grey: NDArray[np.uint8], px_per_mm: float) -> None:
+        """Lay in a printed sheet, up to 1 degree and 2 mm off, and forget the cuts of the one before."""
+        turn = np.radians(self._loads.uniform(-1, 1))
+        reach, way = self._loads.uniform(0, 2), self._loads.uniform(0, 2 * np.pi)
+        shift = reach * np.array([np.cos(way), np.sin(way)])
+        height_mm = grey.shape[0] / px_per_mm
+        linear = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]]) @ np.diag([1.0, -1.0])
+        # The sheet's lower left corner is the pivot: it lies against the guide.
+        corner = np.array(SHEET_AT_MM) + shift
+        self._sheet_to_plate = np.column_stack([linear, corner - linear @ np.array([0.0, height_mm])])
+        self._px_per_mm = px_per_mm
+        self.grey = grey
+        self.recorded = []
+
+    def unload(self) -> list[Recorded]:
+        """Take the sheet out; the cuts come with it, in the sheet's own mm (y down)."""
+        inverse = np.linalg.inv(self._sheet_to_plate[:, :2])
+        shift = self._sheet_to_plate[:, 2]
+        return [Recorded(stroke.pen, (stroke.tip - shift) @ inverse.T) for stroke in self.recorded]
+
+    def sense(self, x_mm: float, y_mm: float) -> NDArray[np.uint8]:
+        """(161, 161) grey picture of what lies under the sensor, blurred and noisy; the plate is dark grey."""
+        half = round(SENSOR_MM / 2 * SENSOR_PX_PER_MM)
+        size = 2 * half + 1
+        if self.grey is None:
+            seen = np.full((size, size), 70, np.float32)
+        else:
+            # Pixel (i, j) of the view shows plate point (x + (i - half) / k, y - (j - half) / k).
+            k = SENSOR_PX_PER_MM
+            view_to_plate = np.array([[1 / k, 0, x_mm - half / k], [0, -1 / k, y_mm + half / k], [0, 0, 1]])
+            plate_to_sheet = np.linalg.inv(np.vstack([self._sheet_to_plate, [0, 0, 1]]))
+            p = self._px_per_mm
+            sheet_to_px = np.array([[p, 0, -0.5], [0, p, -0.5], [0, 0, 1]])
+            warp = (sheet_to_px @ plate_to_sheet @ view_to_plate)[:2]
+            seen = cv2.warpAffine(
+                self.grey,
+                warp,
+                (size, size),
+                flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                borderMode=cv2.BORDER_CONSTANT,
+                borderValue=70,
+            ).astype(np.float32)
+        seen = cv2.GaussianBlur(seen, (0, 0), 0.8) * np.float32(0.86) + np.float32(12)
+        seen += self._noise.normal(0, 5, seen.shape).astype(np.float32)
+        return np.clip(seen, 0, 255).astype(np.uint8)
+
+    def move(self, points_mm: NDArray[np.float64], down: bool, pen: int, speed_mm_s: float) -> float:
+        """Follow (n, 2) points with the axis; returns the simulated seconds it takes."""
+        path = np.vstack([self.axis, points_mm])
+        self.axis = points_mm[-1].astype(float)
+        if down:
+            tip = self._blade.follow(path)
+            if self.recorded and self.recorded[-1].pen == pen and self._open:
+                self.recorded[-1].tip = np.vstack([self.recorded[-1].tip, tip])
+            else:
+                self.recorded.append(Recorded(pen, tip))
+            self._open = True
+        seconds = float(path_seconds(path, self.motion, speed_mm_s if down else self.motion.travel_mm_s).sum())
+        self.time += seconds
+        return seconds
+
+    def lift(self) -> None:
+        """Raise the knife: the stroke is over."""
+        self._open = False
+
+    _open: bool = False
