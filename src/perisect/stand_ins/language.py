@@ -25,7 +25,9 @@ class Language:
     `travel` is called with the simulated seconds of each movement, to let them pass.
     """
 
-    def __init__(self, plotter: Plotter, reply: Callable[[str], None], travel: Callable[[float], None]) -> None:
+    def __init__(
+        self, plotter: Plotter, reply: Callable[[str], None], travel: Callable[[float], None]
+    ) -> None:
         self._plotter = plotter
         self._reply = reply
         self._travel = travel

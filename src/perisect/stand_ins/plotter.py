@@ -52,7 +52,9 @@ class Plotter:
         reach, way = self._loads.uniform(0, 2), self._loads.uniform(0, 2 * np.pi)
         shift = reach * np.array([np.cos(way), np.sin(way)])
         height_mm = grey.shape[0] / px_per_mm
-        linear = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]]) @ np.diag([1.0, -1.0])
+        linear = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]]) @ np.diag(
+            [1.0, -1.0]
+        )
         # The sheet's lower left corner is the pivot: it lies against the guide.
         corner = np.array(SHEET_AT_MM) + shift
         self._sheet_to_plate = np.column_stack([linear, corner - linear @ np.array([0.0, height_mm])])
@@ -103,7 +105,9 @@ class Plotter:
             else:
                 self.recorded.append(Recorded(pen, tip))
             self._open = True
-        seconds = float(path_seconds(path, self.motion, speed_mm_s if down else self.motion.travel_mm_s).sum())
+        seconds = float(
+            path_seconds(path, self.motion, speed_mm_s if down else self.motion.travel_mm_s).sum()
+        )
         self.time += seconds
         return seconds
 

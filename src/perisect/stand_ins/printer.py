@@ -46,7 +46,9 @@ def render_page(pdf: bytes, page: int = 0, ppi: float = PPI) -> NDArray[np.uint8
             width, height = sheet.get_size()
             if not 0 < max(width, height) * 25.4 / 72 <= LARGEST_MM:
                 raise PrintError("the page is larger than the printer takes")
-            stretched = np.ascontiguousarray(sheet.render(scale=ppi / 72, rev_byteorder=True).to_numpy()[..., :3])
+            stretched = np.ascontiguousarray(
+                sheet.render(scale=ppi / 72, rev_byteorder=True).to_numpy()[..., :3]
+            )
             exact = np.array([width, height]) * ppi / 72
             scale = exact / stretched.shape[1::-1]
             warp = np.column_stack([np.diag(scale), scale / 2 - 0.5])
@@ -54,7 +56,12 @@ def render_page(pdf: bytes, page: int = 0, ppi: float = PPI) -> NDArray[np.uint8
             paper = (255, 255, 255)
             return np.asarray(
                 cv2.warpAffine(
-                    stretched, warp, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=paper
+                    stretched,
+                    warp,
+                    size,
+                    flags=cv2.INTER_LINEAR,
+                    borderMode=cv2.BORDER_CONSTANT,
+                    borderValue=paper,
                 ),
                 np.uint8,
             )

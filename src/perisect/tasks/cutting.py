@@ -17,10 +17,6 @@ class CutStopped(Exception):
     """The run stopped for a reason the person can do something about."""
 
 
-class CutCancelled(Exception):
-    """The person cancelled."""
-
-
 @dataclass(frozen=True)
 class CutSteps:
     """What the caller wants to hear and may stop."""
@@ -32,6 +28,15 @@ class CutSteps:
 
 
 SILENT = CutSteps(lambda _: None, lambda _: None, lambda _: None, lambda: False)
+
+
+@dataclass(frozen=True)
+class CutResult:
+    """Registration, what the knife did, and how many of the lines it cut before it was cancelled."""
+
+    fit: Registration
+    unloaded: Unloaded
+    lines_done: int
 
 
 def nominal(height_mm: float) -> Callable[[float, float], tuple[float, float]]:
@@ -78,11 +83,11 @@ def cut_loaded(
     height_mm: float,
     lines: Sequence[CutLine],
     steps: CutSteps = SILENT,
-) -> tuple[Registration, Unloaded]:
-    """Load, sense, cut every line in the order given, unload.
+) -> CutResult:
+    """Load, sense, cut the lines in the order given until done or cancelled, unload.
 
     Raises:
-        CutStopped, CutCancelled, DeviceError.
+        CutStopped, DeviceError.
     """
     steps.stage("loading")
     plotter.load(sheet)
@@ -90,13 +95,14 @@ def cut_loaded(
     fit = sense(plotter, marks, settings, height_mm)
     steps.registered(fit)
     steps.stage("cutting")
+    done = 0
     for command in commands(lines, fit, KnifeSettings()):
         if steps.cancelled():
-            plotter.send(closing())
-            raise CutCancelled
+            break
         plotter.send(command.text)
         if command.line is not None:
-            steps.line_done(command.line + 1)
+            done = command.line + 1
+            steps.line_done(done)
     plotter.send(closing())
     steps.stage("unloading")
-    return fit, plotter.unload()
+    return CutResult(fit, plotter.unload(), done)

@@ -95,7 +95,9 @@ def make(
     findings = [finding.model_dump() for finding in plan.findings]
     watch.lap("plan")
     if not plan.sheets.sheets:
-        raise MakeError(next((f["text"] for f in findings if f["severity"] == "stop"), "Nothing fits the sheet."))
+        raise MakeError(
+            next((f["text"] for f in findings if f["severity"] == "stop"), "Nothing fits the sheet.")
+        )
     out.mkdir(parents=True, exist_ok=True)
     for old in out.glob("sheet-*.*"):
         old.unlink()

@@ -98,7 +98,8 @@ def _rehearse_sheet(
     printed = print_pdf(printer, pdf)
     order = cut_order(cut)
     with plotter_link(lines, tray) as plotter:
-        fit, result = cut_loaded(plotter, printed, marks, MarkSettings(), cut.height_mm, order)
+        cut_result = cut_loaded(plotter, printed, marks, MarkSettings(), cut.height_mm, order)
+    result = cut_result.unloaded
     picture = decode_sheet(printed.png)
     k = printed.px_per_mm
     drawn = np.asarray(Image.fromarray(render_page(pdf)).convert("L"))
@@ -111,7 +112,7 @@ def _rehearse_sheet(
     Image.fromarray(result_picture).save(folder / f"rehearsal-{number}.cut.png", compress_level=1)
     return {
         "files": name,
-        "residual_mm": fit.residual_mm,
+        "residual_mm": cut_result.fit.residual_mm,
         "slip_max_mm": slip.largest_mm,
         "slip_rms_mm": slip.rms_mm,
         "good": slip.good,
@@ -125,9 +126,7 @@ def _read_cut(path: Path, sheet: dict, placements: list[Placement]) -> CutSheet:
     """Lines of an HPGL file, each given to the sticker whose outline's box it lies nearest to."""
     height = float(sheet["height_mm"])
     process_of = {pen: process for process, pen in PENS.items()}
-    boxes = [
-        placed(shapely.box(0, 0, p.width_mm, p.height_mm), p).bounds for p in placements
-    ]
+    boxes = [placed(shapely.box(0, 0, p.width_mm, p.height_mm), p).bounds for p in placements]
     tree = shapely.STRtree([shapely.box(*box) for box in boxes])
     lines: dict[str, list] = {}
     owners: dict[str, list[int]] = {}

@@ -51,7 +51,9 @@ def read_header(data: bytes) -> Header:
             "Perisect reads PNG with a clear background. Export the art as PNG and drop that.",
         )
     if len(data) > MAX_BYTES:
-        raise ArtworkError("The file is larger than 100 MB.", "Export the picture at the size you will print.")
+        raise ArtworkError(
+            "The file is larger than 100 MB.", "Export the picture at the size you will print."
+        )
     if len(data) < 33 or data[12:16] != b"IHDR":
         raise ArtworkError("The picture is cut off.", "Copy or export it again; the file ends too early.")
     width, height = int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")

@@ -34,9 +34,7 @@ def describe(rgba: NDArray[np.uint8]) -> PictureFacts:
     height, width = rgba.shape[:2]
     covered = int(cv2.countNonZero(cv2.inRange(alpha_of(rgba), 128, 255)))
     share = 1 - covered / (width * height)
-    background = (
-        Background.EMPTY if covered == 0 else Background.OPAQUE if share == 0 else Background.CLEAR
-    )
+    background = Background.EMPTY if covered == 0 else Background.OPAQUE if share == 0 else Background.CLEAR
     return PictureFacts(width, height, background, share)
 
 

@@ -22,7 +22,9 @@ class Motion:
     junction_mm: float = 0.02
 
 
-def path_seconds(points: NDArray[np.float64], motion: Motion, speed_mm_s: float | None = None) -> NDArray[np.float64]:
+def path_seconds(
+    points: NDArray[np.float64], motion: Motion, speed_mm_s: float | None = None
+) -> NDArray[np.float64]:
     """Seconds each of the (n - 1) segments of an (n, 2) path in mm takes, from rest to rest."""
     steps = np.diff(points, axis=0)
     length = np.hypot(steps[:, 0], steps[:, 1])

@@ -52,7 +52,9 @@ class Registration:
         }
 
 
-def register(sheet_mm: Sequence[tuple[float, float]], plotter_mm: Sequence[tuple[float, float]]) -> Registration:
+def register(
+    sheet_mm: Sequence[tuple[float, float]], plotter_mm: Sequence[tuple[float, float]]
+) -> Registration:
     """Least-squares affine from at least three pairs of points (two shifts, turn, two scales, skew).
 
     Raises:

@@ -180,5 +180,3 @@ def _to_plotter(view: View, at: tuple[float, float]) -> tuple[float, float]:
         view.x_mm + (at[0] - (width - 1) / 2) / view.px_per_mm,
         view.y_mm - (at[1] - (height - 1) / 2) / view.px_per_mm,
     )
-
-

@@ -24,7 +24,7 @@ def print_pdf(plan: JobPlan, number: int, pictures: Mapping[str, EncodedPicture]
     """
     designs = {}
     for design in plan.recipe.designs:
-        if design.id in plan.lines:
+        if design.artwork in pictures:
             left, top, _, _ = plan.artworks[design.id].outline.box_px
             scale = plan.lines[design.id].mm_per_px
             designs[design.id] = PrintDesign(pictures[design.artwork], scale, (left, top))

@@ -80,9 +80,7 @@ class JobPlan:
         return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks)
 
 
-def plan_job(
-    recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: LinesOf = lines_of
-) -> JobPlan:
+def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: LinesOf = lines_of) -> JobPlan:
     """Work a recipe out.
 
     Args:
@@ -103,9 +101,7 @@ def plan_sheets(
 ) -> JobPlan:
     """Fill the recipe's sheets with lines that are already there."""
     area = usable_area(STOCKS[recipe.sheet.stock])
-    footprints = tuple(
-        footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn
-    )
+    footprints = tuple(footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn)
     sheets = fill_sheets(area, list(footprints), recipe.sheet.gap_mm, recipe.sheet.fill)
     return JobPlan(recipe, by_design, drawn, area, footprints, sheets)
 
@@ -161,5 +157,3 @@ def artwork_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Findi
             resolution_finding(design.id, design.name, artwork.outline.longest_px, design.longest_mm)
         )
     return found
-
-

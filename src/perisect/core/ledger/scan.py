@@ -22,7 +22,9 @@ class PrintedSheet:
     px_per_mm: float
     drawn_to_printed: NDArray[np.float64]
 
-    def local_shift(self, drawn: NDArray[np.uint8], box_mm: tuple[float, float, float, float]) -> tuple[float, float]:
+    def local_shift(
+        self, drawn: NDArray[np.uint8], box_mm: tuple[float, float, float, float]
+    ) -> tuple[float, float]:
         """What the marks do not explain: shift in mm of the art in a box against the drawn sheet.
 
         Phase correlation (Kuglin and Hines 1975) of the drawn crop with the printed crop taken back

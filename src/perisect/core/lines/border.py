@@ -81,11 +81,15 @@ def grow(shape: shapely.Geometry, by_mm: float) -> shapely.MultiPolygon:
     grown = shape
     for share in GROWTH_STAGES if by_mm > 0 else ():
         step = by_mm * share
-        grown = shapely.simplify(shapely.buffer(grown, step, quad_segs=quarter_segments(step)), SIMPLIFY_MM / 2)
+        grown = shapely.simplify(
+            shapely.buffer(grown, step, quad_segs=quarter_segments(step)), SIMPLIFY_MM / 2
+        )
     return _polygons(shapely.simplify(grown, SIMPLIFY_MM))
 
 
-def cut_lines(outline: Outline, longest_mm: float, border_mm: float, peel_mm: float | None = None) -> CutLines:
+def cut_lines(
+    outline: Outline, longest_mm: float, border_mm: float, peel_mm: float | None = None
+) -> CutLines:
     """Lines of a traced outline whose box is `longest_mm` on its longer side.
 
     Args:

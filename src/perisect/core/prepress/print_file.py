@@ -151,7 +151,11 @@ def _show(name: str, design: PrintDesign, placement: Placement, stock: Stock) ->
     # Unit square (s right, t up) to design mm, to sheet mm, to points.
     unit = np.array([[width, 0, left], [0, -height, top + height], [0, 0, 1]])
     sheet = np.vstack([matrix(placement), [0, 0, 1]])
-    page = np.array([[1, 0, 0], [0, -1, stock.height_mm], [0, 0, 1]]) * [[POINTS_PER_MM], [POINTS_PER_MM], [1]]
+    page = np.array([[1, 0, 0], [0, -1, stock.height_mm], [0, 0, 1]]) * [
+        [POINTS_PER_MM],
+        [POINTS_PER_MM],
+        [1],
+    ]
     a = page @ sheet @ unit
     numbers = (a[0, 0], a[1, 0], a[0, 1], a[1, 1], a[0, 2], a[1, 2])
     return "q " + " ".join(f"{n:.5f}" for n in numbers) + f" cm {name} Do Q"

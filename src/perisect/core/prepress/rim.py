@@ -22,9 +22,7 @@ def with_rim(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
     rim = (cv2.dilate(1 - clear, kernel) & clear).astype(bool)
     colours[clear.astype(bool)] = 255
     if rim.any():
-        _, nearest = cv2.distanceTransformWithLabels(
-            clear, cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL
-        )
+        _, nearest = cv2.distanceTransformWithLabels(clear, cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL)
         source = np.flatnonzero(clear.ravel() == 0)
         by_label = np.zeros(int(nearest.max()) + 1, np.int64)
         by_label[nearest.ravel()[source]] = source

@@ -60,8 +60,11 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str) -
         measured=missing,
         limit=0,
         unit="copies",
-        remedy=Remedy(label=f"Make {max(footprint.copies - missing, 1)}", field="copies",
-                      value=max(footprint.copies - missing, 1)),
+        remedy=Remedy(
+            label=f"Make {max(footprint.copies - missing, 1)}",
+            field="copies",
+            value=max(footprint.copies - missing, 1),
+        ),
     )
 
 

@@ -47,7 +47,9 @@ def _cells(area: UsableArea, width: float, height: float, gap: float) -> NDArray
     return max(candidates, key=len)
 
 
-def _centred(box: tuple[float, float, float, float], width: float, height: float, gap: float) -> NDArray[np.float64]:
+def _centred(
+    box: tuple[float, float, float, float], width: float, height: float, gap: float
+) -> NDArray[np.float64]:
     left, top, right, bottom = box
     columns = int((right - left + gap + EPSILON_MM) // (width + gap))
     rows = int((bottom - top + gap + EPSILON_MM) // (height + gap))

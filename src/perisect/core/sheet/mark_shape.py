@@ -19,7 +19,9 @@ def mark_shape(mark: Mark, settings: MarkSettings) -> shapely.MultiPolygon:
     return shapely.transform(shapely.multipolygons(parts), lambda xy: xy + (mark.x_mm, mark.y_mm))
 
 
-def mark_picture(settings: MarkSettings, ringed: bool, px_per_mm: float, half_mm: float) -> NDArray[np.float32]:
+def mark_picture(
+    settings: MarkSettings, ringed: bool, px_per_mm: float, half_mm: float
+) -> NDArray[np.float32]:
     """Reflectance 0 to 1 of a mark, centred in a square of 2 `half_mm`, one pixel of soft edge."""
     half = round(half_mm * px_per_mm)
     axis = (np.arange(-half, half + 1, dtype=np.float32)) / np.float32(px_per_mm)

@@ -34,7 +34,9 @@ class _Shelf:
     right: float
 
 
-def pack(area: UsableArea, items: list[Item], gap_mm: float, max_sheets: int) -> tuple[list[Stand], list[Item]]:
+def pack(
+    area: UsableArea, items: list[Item], gap_mm: float, max_sheets: int
+) -> tuple[list[Stand], list[Item]]:
     """Items by falling height, each on the first shelf with room, else a new one, else a new sheet.
 
     Returns the places, and the items for which `max_sheets` had no room. Both ways of standing the
@@ -57,9 +59,7 @@ def best_pack(
 ) -> tuple[list[Stand], list[Item]]:
     """The better of two orientations: fewest left over, then fewest sheets, then upright."""
     upright, upright_left = pack(area, items, gap_mm, max_sheets)
-    lying = [
-        Item(i.key, max(i.width_mm, i.height_mm), min(i.width_mm, i.height_mm)) for i in items
-    ]
+    lying = [Item(i.key, max(i.width_mm, i.height_mm), min(i.width_mm, i.height_mm)) for i in items]
     flat, flat_left = pack(area, lying, gap_mm, max_sheets)
 
     def cost(stands: list[Stand], left: list[Item]) -> tuple[int, int]:

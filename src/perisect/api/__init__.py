@@ -1,0 +1,1 @@
+"""The doors: FastAPI routers, thin: validate, call core, store."""

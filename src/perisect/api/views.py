@@ -1,0 +1,296 @@
+"""What the API answers with. Lengths in mm, places in sheet or design coordinates as named."""
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+
+from perisect.core.finding import Finding
+from perisect.core.formats import rings_of
+from perisect.core.formats.svg import path_data
+from perisect.core.job import JobPlan, JobRecipe
+from perisect.core.job.files import line_totals
+from perisect.core.lines import CutLines
+from perisect.core.sheet.mark_shape import mark_shape
+from perisect.core.units import ppi
+from perisect.store import jobs, runs
+from perisect.store.jobs import StaleRevision
+from perisect.store.models import Job, Print, Run
+from perisect.tasks.artwork import plan as plan_recipe
+
+
+class ArtworkView(BaseModel):
+    """A picture: `outline_box_px` is left, top, right, bottom of the traced outline."""
+
+    sha256: str
+    width_px: int
+    height_px: int
+    background: Literal["clear", "opaque", "empty"]
+    outline_box_px: tuple[float, float, float, float]
+
+
+class LinesView(BaseModel):
+    """Lines of one design as SVG path data, in design mm."""
+
+    width_mm: float
+    height_mm: float
+    outline: str
+    kiss: str
+    through: str
+    outer_box_mm: tuple[float, float, float, float]
+    pieces: int
+    holes: int
+    nodes: int
+    findings: list[Finding]
+
+
+class DesignView(BaseModel):
+    """What follows from one design's recipe."""
+
+    id: str
+    artwork: ArtworkView
+    width_mm: float
+    height_mm: float
+    ppi: float
+    placed: int
+
+
+class PlacementView(BaseModel):
+    """One copy on a sheet; x, y of the top left of the outline's box before turning."""
+
+    design: str
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    rotation_deg: float
+
+
+class LineTotalView(BaseModel):
+    """Count and length of one process's lines on one sheet."""
+
+    count: int
+    length_mm: float
+
+
+class SheetsView(BaseModel):
+    """Filled sheets, all of one stock."""
+
+    stock: str
+    width_mm: float
+    height_mm: float
+    usable: str
+    """Outline of the usable area, path data."""
+    marks: str
+    """The marks' ink, path data."""
+    sheets: list[list[PlacementView]]
+    count: int
+    used_share: float
+    findings: list[Finding]
+
+
+class PrintView(BaseModel):
+    """A printed sheet; `current` when it was made from the recipe that holds now."""
+
+    id: int
+    sheet: int
+    step: int
+    state: str
+    message: str | None
+    current: bool
+    created_at: datetime
+
+
+class RunView(BaseModel):
+    """A cut and what was measured."""
+
+    id: int
+    print_id: int
+    sheet: int
+    state: str
+    message: str | None
+    lines_done: int
+    lines_total: int
+    registration: dict[str, Any] | None
+    seconds: float | None
+    slips: list[dict[str, Any]] | None
+    slip_largest_mm: float | None
+    slip_mean_mm: float | None
+    good: int | None
+    bad: int | None
+    has_picture: bool
+    created_at: datetime
+    finished_at: datetime | None
+
+
+class JobSummary(BaseModel):
+    """A job in the list."""
+
+    id: int
+    title: str
+    designs: int
+    updated_at: datetime
+
+
+class JobView(BaseModel):
+    """A job and everything that follows from its recipe."""
+
+    id: int
+    title: str
+    revision: int
+    step: int
+    step_label: str
+    kept_at: datetime
+    can_undo: bool
+    can_redo: bool
+    recipe: JobRecipe
+    designs: list[DesignView]
+    sheets: SheetsView
+    findings: list[Finding]
+    prints: list[PrintView]
+    runs: list[RunView]
+
+
+class RecipeConflict(BaseModel):
+    """The version that somebody else kept."""
+
+    revision: int
+    step: int
+    recipe: JobRecipe
+
+
+def recipe_conflict(error: StaleRevision) -> RecipeConflict:
+    """The other version of a stale write."""
+    return RecipeConflict(revision=error.job.revision, step=error.job.cursor, recipe=error.recipe)
+
+
+def shape_path(shape: Any, decimals: int = 3) -> str:
+    """All rings of a polygon as one path."""
+    return "".join(path_data(ring, decimals) for ring in rings_of(shape))
+
+
+def lines_view(lines: CutLines, findings: list[Finding]) -> LinesView:
+    """Lines for the screen."""
+    return LinesView(
+        width_mm=lines.width_mm,
+        height_mm=lines.height_mm,
+        outline=shape_path(lines.outline),
+        kiss=shape_path(lines.kiss),
+        through=shape_path(lines.through),
+        outer_box_mm=lines.outer.bounds,
+        pieces=lines.pieces,
+        holes=lines.holes,
+        nodes=lines.nodes,
+        findings=findings,
+    )
+
+
+def sheets_view(plan: JobPlan) -> SheetsView:
+    """Filled sheets for the screen."""
+    settings = plan.area.machine.marks
+    sheets = [
+        [
+            PlacementView(
+                design=p.key,
+                x_mm=p.x_mm,
+                y_mm=p.y_mm,
+                width_mm=p.width_mm,
+                height_mm=p.height_mm,
+                rotation_deg=p.rotation_deg,
+            )
+            for p in sheet
+        ]
+        for sheet in plan.sheets.sheets
+    ]
+    return SheetsView(
+        stock=plan.area.stock.name,
+        width_mm=plan.area.stock.width_mm,
+        height_mm=plan.area.stock.height_mm,
+        usable=shape_path(plan.area.polygon),
+        marks="".join(shape_path(mark_shape(mark, settings)) for mark in plan.area.marks),
+        sheets=sheets,
+        count=plan.sheets.count,
+        used_share=plan.sheets.used_share,
+        findings=[finding for finding in plan.findings if finding.station == "sheet"],
+    )
+
+
+def line_totals_view(plan: JobPlan, number: int) -> dict[str, LineTotalView]:
+    """Lines of sheet `number` by process."""
+    totals = line_totals(plan.cut_sheet(number))
+    return {name: LineTotalView(count=t.count, length_mm=t.length_mm) for name, t in totals.items()}
+
+
+def design_views(plan: JobPlan) -> list[DesignView]:
+    """The designs with what was computed of them."""
+    placed: dict[str, int] = {}
+    for sheet in plan.sheets.sheets:
+        for placement in sheet:
+            placed[placement.key] = placed.get(placement.key, 0) + 1
+    views = []
+    for design in plan.recipe.designs:
+        traced, lines = plan.artworks[design.id], plan.lines[design.id]
+        views.append(
+            DesignView(
+                id=design.id,
+                artwork=ArtworkView(
+                    sha256=design.artwork,
+                    width_px=traced.facts.width_px,
+                    height_px=traced.facts.height_px,
+                    background=traced.facts.background.value,
+                    outline_box_px=traced.outline.box_px,
+                ),
+                width_mm=lines.width_mm,
+                height_mm=lines.height_mm,
+                ppi=ppi(traced.outline.longest_px, design.longest_mm),
+                placed=placed.get(design.id, 0),
+            )
+        )
+    return views
+
+
+def print_view(sheet: Print, recipe: JobRecipe) -> PrintView:
+    """A print; it is current as long as the recipe it was made from holds."""
+    return PrintView(
+        id=sheet.id,
+        sheet=sheet.sheet,
+        step=sheet.step,
+        state=sheet.state,
+        message=sheet.message,
+        current=JobRecipe.model_validate(sheet.recipe) == recipe,
+        created_at=sheet.created_at,
+    )
+
+
+def run_view(run: Run, sheet: int) -> RunView:
+    """A run of a print of sheet `sheet`."""
+    fields = {
+        name: getattr(run, name) for name in RunView.model_fields if name not in ("sheet", "has_picture")
+    }
+    return RunView(**fields, sheet=sheet, has_picture=run.picture is not None)
+
+
+def job_view(session: Session, job: Job) -> JobView:
+    """A job worked out."""
+    step = jobs.step(session, job)
+    recipe = JobRecipe.model_validate(step.recipe)
+    plan = plan_recipe(recipe)
+    prints = runs.prints_of(session, job.id)
+    sheet_of = {sheet.id: sheet.sheet for sheet in prints}
+    return JobView(
+        id=job.id,
+        title=job.title,
+        revision=job.revision,
+        step=step.number,
+        step_label=step.label,
+        kept_at=job.updated_at,
+        can_undo=step.parent is not None,
+        can_redo=jobs.newest_child(session, job) is not None,
+        recipe=recipe,
+        designs=design_views(plan),
+        sheets=sheets_view(plan),
+        findings=list(plan.findings),
+        prints=[print_view(sheet, recipe) for sheet in prints],
+        runs=[run_view(run, sheet_of[run.print_id]) for run in runs.runs_of(session, job.id)],
+    )

@@ -1,0 +1,1 @@
+"""The shipped shop: the gift kiosk of an invented river ferry."""

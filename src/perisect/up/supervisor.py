@@ -1,0 +1,149 @@
+"""Keep the processes of one shop running, and stop all of them together."""
+
+import ctypes
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from dataclasses import dataclass, field
+from pathlib import Path
+
+PR_SET_PDEATHSIG = 1
+TOO_OFTEN = 5
+WITHIN_S = 20.0
+
+
+class SupervisorError(Exception):
+    """A process cannot be kept running; one sentence says which."""
+
+
+@dataclass
+class Child:
+    """A process by its name, its command line and its latest starts."""
+
+    name: str
+    arguments: list[str]
+    process: subprocess.Popen[bytes] | None = None
+    starts: list[float] = field(default_factory=list)
+
+
+def port_is_free(host: str, port: int) -> bool:
+    """Whether a server could listen there."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+        return True
+
+
+class Supervisor:
+    """Starts children of `perisect`, starts again what dies, stops all."""
+
+    def __init__(self, logs: Path, environment: dict[str, str]) -> None:
+        logs.mkdir(parents=True, exist_ok=True)
+        self._logs = logs
+        self._environment = {**os.environ, **environment}
+        self._children: list[Child] = []
+        self._stopping = False
+
+    def start(self, name: str, *arguments: str) -> None:
+        """Start `perisect <arguments>` and keep it running."""
+        child = Child(name, [sys.executable, "-m", "perisect.cli", *arguments])
+        self._children.append(child)
+        self._spawn(child)
+
+    def run_once(self, name: str, *arguments: str) -> None:
+        """Run `perisect <arguments>` to its end.
+
+        Raises:
+            SupervisorError: it failed.
+        """
+        with self._log(name) as log:
+            done = subprocess.run(
+                [sys.executable, "-m", "perisect.cli", *arguments],
+                env=self._environment,
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                check=False,
+            )
+        if done.returncode != 0:
+            raise SupervisorError(
+                f"`perisect {' '.join(arguments)}` failed; {self._logs / name}.log says why."
+            )
+
+    def watch(self) -> None:
+        """Until SIGINT or SIGTERM: start again whatever dies.
+
+        Raises:
+            SupervisorError: a child dies again and again.
+        """
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, self._on_signal)
+        while not self._stopping:
+            for child in self._children:
+                if child.process is not None and child.process.poll() is not None and not self._stopping:
+                    self._spawn(child)
+            time.sleep(0.2)
+
+    def stop(self) -> None:
+        """Ask every child to end, the last started first; kill what has not ended after 8 seconds."""
+        alive = [child.process for child in reversed(self._children) if child.process is not None]
+        for process in alive:
+            if process.poll() is None:
+                process.terminate()
+        deadline = time.monotonic() + 8
+        for process in alive:
+            try:
+                process.wait(max(0.1, deadline - time.monotonic()))
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+
+    def _on_signal(self, number: int, frame: object) -> None:
+        self._stopping = True
+
+    def _spawn(self, child: Child) -> None:
+        now = time.monotonic()
+        child.starts = [start for start in child.starts if now - start < WITHIN_S] + [now]
+        if len(child.starts) > TOO_OFTEN:
+            raise SupervisorError(f"The {child.name} keeps failing; {self._logs / child.name}.log says why.")
+        with self._log(child.name) as log:
+            child.process = subprocess.Popen(
+                child.arguments,
+                env=self._environment,
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,  # Ctrl C reaches the supervisor alone, which then stops the others.
+                preexec_fn=_die_with_parent,
+            )
+
+    def _log(self, name: str):
+        return (self._logs / f"{name}.log").open("ab")
+
+
+def _die_with_parent() -> None:
+    """A supervisor that is killed outright leaves nobody behind (prctl(2))."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
+def wait_until_up(url: str, seconds: float = 40) -> None:
+    """Until the API answers.
+
+    Raises:
+        SupervisorError: it does not.
+    """
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        try:
+            with urllib.request.urlopen(f"{url}/api/health", timeout=2):
+                return
+        except OSError:
+            time.sleep(0.1)
+    raise SupervisorError(f"The server did not come up at {url} within {seconds:.0f} seconds.")
