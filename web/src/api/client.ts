@@ -1,0 +1,75 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Job = Schemas["JobView"];
+export type JobSummary = Schemas["JobSummary"];
+export type Recipe = Schemas["JobRecipe"];
+export type Design = Schemas["DesignRecipe"];
+export type DesignFacts = Schemas["DesignView"];
+export type Finding = Schemas["Finding"];
+export type Lines = Schemas["LinesView"];
+export type Placement = Schemas["PlacementView"];
+export type Sheets = Schemas["SheetsView"];
+export type Print = Schemas["PrintView"];
+export type Run = Schemas["RunView"];
+export type Artwork = Schemas["ArtworkView"];
+
+/** A refusal of the API: what happened and what to do (RFC 9457). */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly current?: { revision: number; step: number; recipe: Recipe },
+  ) {
+    super(`${title} ${detail}`);
+  }
+
+  static from(status: number, body: unknown): Problem {
+    const told = (body ?? {}) as { title?: string; detail?: string; current?: Problem["current"] };
+    return new Problem(
+      status,
+      told.title ?? "The server did not understand.",
+      told.detail ?? "Try again in a moment.",
+      told.current,
+    );
+  }
+
+  static unreachable(): Problem {
+    return new Problem(0, "The server does not answer.", "Nothing was lost. Check that Perisect is running, then try again.");
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** The data of a call, or a thrown `Problem`. The caller names the type: the client's own widens tuples to arrays. */
+export async function ask<T>(call: Promise<{ data?: unknown; error?: unknown; response: Response }>): Promise<T> {
+  let answer;
+  try {
+    answer = await call;
+  } catch {
+    throw Problem.unreachable();
+  }
+  if (answer.data === undefined) throw Problem.from(answer.response.status, answer.error);
+  return answer.data as T;
+}
+
+/** Send one picture; `onSent` hears the share of it that has gone. */
+export function sendArtwork(file: File, onSent: (share: number) => void): Promise<Artwork> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", "/api/artwork");
+    request.responseType = "json";
+    request.upload.onprogress = (event) => event.lengthComputable && onSent(event.loaded / event.total);
+    request.onload = () =>
+      request.status === 200 ? resolve(request.response as Artwork) : reject(Problem.from(request.status, request.response));
+    request.onerror = () => reject(Problem.unreachable());
+    const form = new FormData();
+    form.append("file", file);
+    request.send(form);
+  });
+}
+
+export const previewUrl = (sha256: string) => `/api/artwork/${sha256}/preview.png`;

@@ -1,0 +1,58 @@
+import { type ReactNode, useCallback, useMemo, useState } from "react";
+
+export interface Layer {
+  id: string;
+  label: string;
+  swatch?: ReactNode;
+}
+
+const stroke = (colour: string, dash?: string) => (
+  <svg width="26" height="8" aria-hidden>
+    <path d="M0 4H26" stroke={colour} strokeWidth="2.2" strokeDasharray={dash} />
+  </svg>
+);
+
+export const ART: Layer = { id: "art", label: "Art" };
+export const KISS: Layer = { id: "kiss", label: "Kiss", swatch: stroke("var(--color-kiss)") };
+export const THROUGH: Layer = { id: "through", label: "Through", swatch: stroke("var(--color-through)", "9 3") };
+export const MARKS: Layer = { id: "marks", label: "Marks" };
+export const USABLE: Layer = { id: "usable", label: "Usable area", swatch: stroke("#8fa39a", "2 3") };
+export const CUTS: Layer = { id: "cuts", label: "Sheet as cut" };
+export const SLIP: Layer = { id: "slip", label: "Slip" };
+
+/** Which layers are shown; remembered from visit to visit. */
+export function useLayers(layers: Layer[]) {
+  const [hidden, setHidden] = useState<string[]>(() => JSON.parse(localStorage.getItem("hidden") ?? "[]") as string[]);
+  const toggle = useCallback((id: string) => {
+    setHidden((before) => {
+      const next = before.includes(id) ? before.filter((other) => other !== id) : [...before, id];
+      localStorage.setItem("hidden", JSON.stringify(next));
+      return next;
+    });
+  }, []);
+  const shown = useMemo(
+    () => new Set(layers.map((layer) => layer.id).filter((id) => !hidden.includes(id))),
+    [layers, hidden],
+  );
+  return { shown, toggle };
+}
+
+/** The key along the bottom: shows and hides art and each process. */
+export function LineKey({ layers, shown, onToggle }: { layers: Layer[]; shown: Set<string>; onToggle: (id: string) => void }) {
+  return (
+    <div role="group" aria-label="Show and hide" className="flex gap-0.5 rounded-md border border-rule bg-paper/95 p-1 text-[12px]">
+      {layers.map((layer) => (
+        <button
+          key={layer.id}
+          type="button"
+          aria-pressed={shown.has(layer.id)}
+          onClick={() => onToggle(layer.id)}
+          className="flex items-center gap-1.5 rounded px-2 py-0.5 hover:bg-act-pale aria-[pressed=false]:text-quiet aria-[pressed=false]:line-through aria-[pressed=false]:opacity-70"
+        >
+          {layer.swatch}
+          {layer.label}
+        </button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,118 @@
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+
+import { api, ask, type Design, type DesignFacts, type Job, type Lines, previewUrl } from "../api/client";
+
+const linesQuery = (design: Design) => ({
+  queryKey: ["lines", design.artwork, design.longest_mm, design.border_mm, design.peel_mm],
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    ask<Lines>(
+      api.POST("/api/lines", {
+        signal,
+        body: {
+          artwork: design.artwork,
+          longest_mm: design.longest_mm ?? 60,
+          border_mm: design.border_mm ?? 0,
+          peel_mm: design.peel_mm,
+          design: design.id,
+          name: design.name,
+        },
+      }),
+    ),
+  staleTime: Infinity,
+});
+
+/** Lines of one design; the ones before stay while new ones come. */
+export function useLines(design: Design | undefined): Lines | undefined {
+  const query = useQuery({ ...linesQuery(design!), enabled: design !== undefined, placeholderData: keepPreviousData });
+  return query.data;
+}
+
+/** Lines of every design of a job, by its id. */
+export function useAllLines(designs: Design[]): Map<string, Lines> {
+  const answers = useQueries({ queries: designs.map(linesQuery) });
+  return new Map(designs.flatMap((design, n) => (answers[n]?.data ? [[design.id, answers[n].data] as const] : [])));
+}
+
+/** The picture of a design in design mm: the outline's box starts at (0, 0). */
+export function ArtImage({ facts, longestMm }: { facts: DesignFacts; longestMm: number }) {
+  const [left, top, right, bottom] = facts.artwork.outline_box_px as [number, number, number, number];
+  const scale = longestMm / Math.max(right - left, bottom - top);
+  return (
+    <image
+      href={previewUrl(facts.artwork.sha256)}
+      x={-left * scale}
+      y={-top * scale}
+      width={facts.artwork.width_px * scale}
+      height={facts.artwork.height_px * scale}
+      preserveAspectRatio="none"
+    />
+  );
+}
+
+/** Kiss and through lines, with a pale casing that keeps them visible on dark art. */
+export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "through">; shown: Set<string> }) {
+  return (
+    <>
+      {shown.has("through") && lines.through && (
+        <>
+          <path d={lines.through} className="casing" strokeWidth="3.4" />
+          <path d={lines.through} className="line line-through" />
+        </>
+      )}
+      {shown.has("kiss") && (
+        <>
+          <path d={lines.kiss} className="casing" strokeWidth="3.8" />
+          <path d={lines.kiss} className="line line-kiss" />
+        </>
+      )}
+    </>
+  );
+}
+
+interface SheetProps {
+  job: Job;
+  number: number;
+  shown: Set<string>;
+  paper?: boolean;
+}
+
+/** One filled sheet: paper, marks, usable area, and each sticker where it stands. */
+export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
+  const designs = job.recipe.designs ?? [];
+  const lines = useAllLines(designs);
+  const { sheets } = job;
+  return (
+    <>
+      {paper && <Paper width={sheets.width_mm} height={sheets.height_mm} />}
+      <defs>
+        {designs.map((design) => {
+          const facts = job.designs.find((each) => each.id === design.id);
+          const drawn = lines.get(design.id);
+          return (
+            <g key={design.id} id={`sticker-${design.id}`}>
+              {shown.has("art") && facts && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
+              {drawn && <CutPaths lines={drawn} shown={shown} />}
+            </g>
+          );
+        })}
+      </defs>
+      {shown.has("usable") && <path d={sheets.usable} className="line" stroke="#8fa39a" strokeDasharray="2 3" />}
+      {shown.has("marks") && <path d={sheets.marks} fill="#16211f" fillRule="evenodd" />}
+      {(sheets.sheets[number] ?? []).map((place, index) => (
+        <use
+          key={index}
+          href={`#sticker-${place.design}`}
+          transform={
+            `translate(${place.x_mm + place.width_mm / 2} ${place.y_mm + place.height_mm / 2}) ` +
+            `rotate(${place.rotation_deg}) translate(${-place.width_mm / 2} ${-place.height_mm / 2})`
+          }
+        />
+      ))}
+    </>
+  );
+}
+
+/** A sheet of paper with a soft shadow. */
+export function Paper({ width, height }: { width: number; height: number }) {
+  return <rect width={width} height={height} fill="#fff" style={{ filter: "drop-shadow(0 .6px 1.4px rgba(20,40,36,.3))" }} />;
+}

@@ -1,0 +1,30 @@
+import "./index.css";
+
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Route, Routes } from "react-router";
+
+import { JobPage } from "./shop/JobPage";
+import { JobsPage } from "./shop/JobsPage";
+import { NoticeProvider } from "./ui/Notice";
+import { UnitsProvider } from "./units";
+
+const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: true, staleTime: 2000 } } });
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <UnitsProvider>
+        <NoticeProvider>
+          <BrowserRouter>
+            <Routes>
+              <Route path="/" element={<JobsPage />} />
+              <Route path="/jobs/:id/:station?" element={<JobPage />} />
+            </Routes>
+          </BrowserRouter>
+        </NoticeProvider>
+      </UnitsProvider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

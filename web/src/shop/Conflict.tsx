@@ -1,0 +1,47 @@
+import type { Recipe } from "../api/client";
+import { Button } from "../ui/Button";
+import { Dialog } from "../ui/Dialog";
+import { useUnits } from "../units";
+import type { Clash } from "./job";
+
+/** Both versions of a job that was changed in two places. */
+export function Conflict({ clash, onKeepTheirs, onKeepMine }: { clash: Clash; onKeepTheirs: () => void; onKeepMine: () => void }) {
+  return (
+    <Dialog
+      open
+      onClose={onKeepTheirs}
+      title="This job was changed elsewhere meanwhile"
+      description={`Step ${clash.step} was kept in another window. Both versions stay among the steps; choose which one to go on with.`}
+    >
+      <div className="grid grid-cols-2 gap-3 p-4">
+        <Version title="Kept elsewhere" recipe={clash.theirs} other={clash.mine} />
+        <Version title={`Yours: ${clash.label}`} recipe={clash.mine} other={clash.theirs} />
+        <Button onClick={onKeepTheirs}>Go on with theirs</Button>
+        <Button kind="act" onClick={onKeepMine}>Go on with mine</Button>
+      </div>
+    </Dialog>
+  );
+}
+
+function Version({ title, recipe, other }: { title: string; recipe: Recipe; other: Recipe }) {
+  const { length } = useUnits();
+  const told = (of: Recipe) => [
+    `${of.sheet?.stock === "letter" ? "Letter" : "A4"}, ${of.sheet?.fill ? "filled" : "by number"}, gap ${length(of.sheet?.gap_mm ?? 0)}`,
+    ...(of.designs ?? []).map(
+      (design) =>
+        `${design.name}: ${length(design.longest_mm ?? 0)}, border ${length(design.border_mm ?? 0)}, ` +
+        `${design.peel_mm ? `peel ${length(design.peel_mm)}` : "no peel"}, ${design.copies} copies`,
+    ),
+  ];
+  const others = new Set(told(other));
+  return (
+    <div className="rounded-md border border-rule bg-paper p-3">
+      <h3 className="pb-1">{title}</h3>
+      <ul className="max-h-48 overflow-auto text-[13px]">
+        {told(recipe).map((text) => (
+          <li key={text} className={others.has(text) ? "text-quiet" : "font-semibold"}>{text}</li>
+        ))}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,141 @@
+import { type DragEvent, useState } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+
+import { Docket } from "../bench/Docket";
+import { ArtworkStation } from "../stations/ArtworkStation";
+import { CutStation } from "../stations/CutStation";
+import { LinesStation } from "../stations/LinesStation";
+import { LogStation } from "../stations/LogStation";
+import { PrintStation } from "../stations/PrintStation";
+import { SheetStation } from "../stations/SheetStation";
+import { STATIONS } from "../stations/stations";
+import { useUnits } from "../units";
+import { Header } from "./Header";
+import { JobProvider, useJob } from "./job";
+import { useJobs } from "./jobs";
+import { useKeys } from "./keys";
+import { type Action, Palette } from "./Palette";
+import { UploadsProvider, useUploads } from "./uploads";
+import { usePolling } from "./usePolling";
+
+const SCREENS = {
+  artwork: ArtworkStation,
+  lines: LinesStation,
+  sheet: SheetStation,
+  print: PrintStation,
+  cut: CutStation,
+  log: LogStation,
+};
+
+export function JobPage() {
+  const { id } = useParams();
+  const number = Number(id);
+  const missing = (
+    <p className="p-8">
+      There is no job {id}. <Link to="/" className="text-act underline">Choose one from the list of jobs.</Link>
+    </p>
+  );
+  if (!Number.isInteger(number)) return missing;
+  return (
+    <JobProvider key={number} id={number} missing={missing}>
+      <UploadsProvider>
+        <Bench />
+      </UploadsProvider>
+    </JobProvider>
+  );
+}
+
+function Bench() {
+  const { station } = useParams();
+  const { job, undo, redo } = useJob();
+  const { add } = useUploads();
+  const navigate = useNavigate();
+  const [finding, setFinding] = useState(false);
+  const [over, setOver] = useState(false);
+  const actions = useActions();
+  usePolling();
+  const go = (index: number) => void navigate(`/jobs/${job.id}/${STATIONS[index]!.path}`);
+  useKeys({
+    ...Object.fromEntries(STATIONS.map((_, index) => [String(index + 1), () => go(index)])),
+    "ctrl+z": () => job.can_undo && undo(),
+    "ctrl+shift+z": () => job.can_redo && redo(),
+    "ctrl+y": () => job.can_redo && redo(),
+    "ctrl+k": () => setFinding(true),
+  });
+  const Screen = SCREENS[station as keyof typeof SCREENS];
+  if (!Screen) return <Navigate to={`/jobs/${job.id}/artwork`} replace />;
+  const dragged = (event: DragEvent) => event.dataTransfer.types.includes("Files");
+  const kept = new Date(job.kept_at).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
+
+  return (
+    <div
+      className="grid h-full grid-rows-[auto_1fr]"
+      onDragOver={(event) => {
+        if (!dragged(event)) return;
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
+      onDrop={(event) => {
+        if (!dragged(event)) return;
+        event.preventDefault();
+        setOver(false);
+        if (station !== "artwork") go(0);
+        void add([...event.dataTransfer.files]);
+      }}
+    >
+      <Header
+        title={`Reedwater Ferry kiosk · ${job.title}`}
+        kept={<span title={job.step_label}>Kept {kept} · step {job.step}</span>}
+        walk={{ undo: job.can_undo ? undo : undefined, redo: job.can_redo ? redo : undefined }}
+        onFind={() => setFinding(true)}
+      />
+      <div className="grid min-h-0 grid-cols-[220px_minmax(0,1fr)_300px] p-3.5 min-[1200px]:grid-cols-[236px_minmax(0,1fr)_312px]">
+        <Docket />
+        <Screen />
+      </div>
+      {over && (
+        <div className="pointer-events-none fixed inset-3 z-40 grid place-items-center rounded-xl border-[3px] border-dashed border-act bg-act-pale/80">
+          <p className="font-head text-[22px] font-semibold text-act">Drop to add to this job</p>
+        </div>
+      )}
+      <Palette open={finding} actions={actions} onClose={() => setFinding(false)} />
+    </div>
+  );
+}
+
+/** Everything Ctrl K finds in a job. */
+function useActions(): Action[] {
+  const { job, change, undo, redo, select } = useJob();
+  const { unit, setUnit } = useUnits();
+  const { jobs, begin } = useJobs();
+  const navigate = useNavigate();
+  const at = (path: string) => void navigate(`/jobs/${job.id}/${path}`);
+  const sheet = (label: string, changes: Partial<NonNullable<typeof job.recipe.sheet>>) => () => {
+    at("sheet");
+    void change(label, (recipe) => ({ ...recipe, sheet: { ...recipe.sheet!, ...changes } }));
+  };
+  return [
+    ...STATIONS.map((each, index) => ({ label: each.name, hint: `station, key ${index + 1}`, act: () => at(each.path) })),
+    ...(job.can_undo ? [{ label: "Undo", hint: job.step_label, act: undo }] : []),
+    ...(job.can_redo ? [{ label: "Redo", hint: "Ctrl Shift Z", act: redo }] : []),
+    { label: "Stock: A4", hint: "sheet", act: sheet("A4", { stock: "a4" }) },
+    { label: "Stock: Letter", hint: "sheet", act: sheet("Letter", { stock: "letter" }) },
+    { label: "Fill a sheet", hint: "sheet", act: sheet("Fill a sheet", { fill: true }) },
+    { label: "Copies by number", hint: "sheet", act: sheet("Copies by number", { fill: false }) },
+    { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, hint: "setting", act: () => setUnit(unit === "mm" ? "in" : "mm") },
+    { label: "White border", hint: "setting, station 2", act: () => at("lines") },
+    { label: "Peel margin", hint: "setting, station 2", act: () => at("lines") },
+    ...(job.recipe.designs ?? []).map((design) => ({
+      label: design.name,
+      hint: "piece",
+      act: () => {
+        select(design.id);
+        at("lines");
+      },
+    })),
+    { label: "New job", act: () => void begin() },
+    { label: "All jobs", act: () => void navigate("/") },
+    ...jobs.filter((each) => each.id !== job.id).map((each) => ({ label: each.title, hint: `job ${each.id}`, act: () => void navigate(`/jobs/${each.id}/artwork`) })),
+  ];
+}

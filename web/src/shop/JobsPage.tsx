@@ -1,0 +1,50 @@
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+
+import { Button } from "../ui/Button";
+import { useUnits } from "../units";
+import { Header } from "./Header";
+import { useJobs } from "./jobs";
+import { useKeys } from "./keys";
+import { Palette } from "./Palette";
+
+/** All jobs, as a pile of dockets. */
+export function JobsPage() {
+  const { jobs, begin, error, isPending } = useJobs();
+  const { unit, setUnit } = useUnits();
+  const navigate = useNavigate();
+  const [finding, setFinding] = useState(false);
+  useKeys({ "ctrl+k": () => setFinding(true) });
+  const actions = [
+    { label: "New job", act: () => void begin() },
+    { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, act: () => setUnit(unit === "mm" ? "in" : "mm") },
+    ...jobs.map((job) => ({ label: job.title, hint: `job ${job.id}`, act: () => void navigate(`/jobs/${job.id}/artwork`) })),
+  ];
+  return (
+    <div className="flex h-full flex-col">
+      <Header onFind={() => setFinding(true)} />
+      <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
+        <div className="flex items-center justify-between pb-4">
+          <h1 className="text-[22px]">Jobs</h1>
+          <Button kind="act" onClick={() => void begin()}>New job</Button>
+        </div>
+        {error && <p role="alert" className="pb-3 text-stop">{error.message}</p>}
+        {!isPending && !error && jobs.length === 0 && <p className="text-quiet">No jobs yet. Begin one, then drop pictures on it.</p>}
+        <ul className="grid gap-2.5">
+          {jobs.map((job) => (
+            <li key={job.id}>
+              <Link to={`/jobs/${job.id}/artwork`} className="grid grid-cols-[88px_1fr_auto] items-center rounded-lg border border-rule bg-paper hover:border-act">
+                <span className="figure border-r-[1.5px] border-dashed border-rule px-4 py-3.5 text-[12px] text-quiet">{String(job.id).padStart(4, "0")}</span>
+                <b className="font-head px-4 text-[16px] font-semibold">{job.title}</b>
+                <span className="figure px-4 text-[12px] text-quiet">
+                  {job.designs === 0 ? "empty" : `${job.designs} ${job.designs === 1 ? "piece" : "pieces"}`}
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      </main>
+      <Palette open={finding} actions={actions} onClose={() => setFinding(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,205 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, ask, type Run, type Schemas } from "../api/client";
+import { Paper, SheetDrawing } from "../bench/drawing";
+import { LightTable } from "../bench/LightTable";
+import { KISS, THROUGH, type Layer } from "../bench/LineKey";
+import { useJob } from "../shop/job";
+import { Button } from "../ui/Button";
+import { useNotice } from "../ui/Notice";
+import { Reading, Section } from "../ui/Reading";
+import { useUnits } from "../units";
+import { EmptyTable, Station } from "./Station";
+import { isOver } from "./stations";
+import { useRun } from "./useRun";
+
+type LineTotals = Record<string, Schemas["LineTotalView"]>;
+
+const LAYERS: Layer[] = [{ id: "print", label: "Print" }, KISS, THROUGH];
+const STAGES = ["queued", "loading", "sensing", "cutting", "unloading", "measuring", "done"];
+const WORDS: Record<string, string> = {
+  queued: "Waiting for the worker",
+  loading: "Loading the sheet",
+  sensing: "Looking for the marks",
+  cutting: "Cutting",
+  unloading: "Taking the sheet out",
+  measuring: "Measuring the slip",
+  done: "Done",
+  stopped: "Stopped",
+  cancelled: "Cancelled",
+};
+
+export function CutStation() {
+  const { job, refresh } = useJob();
+  const tell = useNotice();
+  const [chosen, setChosen] = useState<number | null>(null);
+  const prints = job.prints.filter((each) => each.state === "printed");
+  const cutAlready = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
+  const going = job.runs.find((run) => !isOver(run.state));
+  const next = prints.find((each) => each.current && !cutAlready.has(each.id)) ?? prints[0];
+  const print = prints.find((each) => each.id === (going?.print_id ?? chosen ?? next?.id)) ?? next;
+  const last = job.runs.find((run) => run.print_id === print?.id);
+  const run = useRun(last, refresh);
+  const { sheets } = job;
+  const sheetHere = print?.current && print.sheet < sheets.sheets.length;
+  const totals = useQuery({
+    queryKey: ["totals", job.id, job.revision, print?.sheet],
+    enabled: Boolean(sheetHere),
+    queryFn: () =>
+      ask<LineTotals>(api.GET("/api/jobs/{job_id}/sheets/{number}/lines", { params: { path: { job_id: job.id, number: print!.sheet + 1 } } })),
+  });
+
+  if (!print)
+    return (
+      <Station table={<EmptyTable>The plotter cuts a printed sheet. Print one at station 4 first.</EmptyTable>} next={{ label: "Go to print", station: 4 }}>
+        <Section title="Cut"><p className="px-3.5 text-quiet">No printed sheet yet.</p></Section>
+      </Station>
+    );
+
+  const start = async () => {
+    try {
+      await ask(api.POST("/api/prints/{print_id}/cuts", { params: { path: { print_id: print.id } } }));
+    } catch (problem) {
+      tell(problem);
+    }
+    refresh();
+  };
+  const cancel = async () => {
+    try {
+      await ask(api.POST("/api/runs/{run_id}/cancel", { params: { path: { run_id: run!.id } } }));
+    } catch (problem) {
+      tell(problem);
+    }
+  };
+  const busy = run !== undefined && !isOver(run.state);
+
+  return (
+    <Station
+      next={run?.state === "done" ? { label: "Read the log", station: 6 } : undefined}
+      table={
+        <LightTable
+          box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
+          subject={`cut ${sheets.stock}`}
+          label={`print ${print.id} · sheet ${print.sheet + 1}`}
+          layers={LAYERS}
+        >
+          {(shown) => (
+            <>
+              <Paper width={sheets.width_mm} height={sheets.height_mm} />
+              {shown.has("print") && (
+                <image
+                  href={run?.has_picture ? `/api/runs/${run.id}/cut.png` : `/api/prints/${print.id}/printed.png`}
+                  width={sheets.width_mm}
+                  height={sheets.height_mm}
+                  preserveAspectRatio="none"
+                />
+              )}
+              {sheetHere && !run?.has_picture && (
+                <g opacity={busy ? 0.45 : 1}>
+                  <SheetDrawingLines shown={shown} number={print.sheet} />
+                </g>
+              )}
+            </>
+          )}
+        </LightTable>
+      }
+    >
+      <Section title="Printed sheets">
+        <ul className="px-2.5 pb-1">
+          {prints.slice(0, 12).map((each) => (
+            <li key={each.id}>
+              <button
+                type="button"
+                aria-pressed={each.id === print.id}
+                disabled={busy}
+                onClick={() => setChosen(each.id)}
+                className="flex w-full items-baseline justify-between gap-2 rounded-md px-2 py-1 text-left hover:bg-paper aria-pressed:bg-act-pale"
+              >
+                <span>Print {each.id}, sheet {each.sheet + 1}{each.current ? "" : ", older version"}</span>
+                <span className="text-[12px] text-quiet">{cutAlready.has(each.id) ? "cut" : "not cut"}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      <Section title="Cut">
+        {totals.data && <Totals totals={totals.data} />}
+        <div className="px-3.5 py-1.5">
+          {busy ? (
+            <Button kind="stop" onClick={() => void cancel()}>Cancel after this line</Button>
+          ) : (
+            <Button kind={run?.state === "done" ? "plain" : "act"} onClick={() => void start()}>
+              {run === undefined ? "Load and cut" : run.state === "done" ? "Cut it again" : "Load and cut again"}
+            </Button>
+          )}
+        </div>
+        {run && <Progress run={run} />}
+        {!busy && (
+          <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+            Lay the sheet square against the guide, tape off the marks. Blades cut: keep hands and hair off the moving carriage, and follow the
+            maker&rsquo;s manual.
+          </p>
+        )}
+      </Section>
+      {run?.registration && <Registration values={run.registration as Record<string, number>} />}
+    </Station>
+  );
+}
+
+function SheetDrawingLines({ shown, number }: { shown: Set<string>; number: number }) {
+  const { job } = useJob();
+  const only = new Set([...shown].filter((id) => id === "kiss" || id === "through"));
+  return <SheetDrawing job={job} number={number} shown={only} paper={false} />;
+}
+
+function Totals({ totals }: { totals: LineTotals }) {
+  const { unit } = useUnits();
+  const long = (mm: number) => (unit === "mm" ? `${(mm / 1000).toFixed(2)} m` : `${(mm / 304.8).toFixed(1)} ft`);
+  return (
+    <>
+      {Object.entries(totals).map(([process, total]) => (
+        <Reading key={process} label={process === "kiss" ? "Kiss lines, first" : "Through lines, last"}>
+          {total.count} · {long(total.length_mm)}
+        </Reading>
+      ))}
+    </>
+  );
+}
+
+function Progress({ run }: { run: Run }) {
+  const over = isOver(run.state);
+  const bad = run.state === "stopped";
+  const stage = STAGES.indexOf(run.state);
+  return (
+    <div className="px-3.5 pb-1.5" role="status" aria-live="polite">
+      <div className="flex items-baseline justify-between">
+        <b className={bad ? "text-stop" : run.state === "done" ? "text-good" : run.state === "cancelled" ? "text-look" : ""}>{WORDS[run.state]}</b>
+        <span className="figure text-[12.5px]">{run.lines_total > 0 && `line ${run.lines_done} of ${run.lines_total}`}</span>
+      </div>
+      <progress
+        aria-label="Lines cut"
+        className="h-2 w-full accent-(--color-kiss)"
+        max={1}
+        value={run.lines_total ? run.lines_done / run.lines_total : !over && stage < 3 ? undefined : 0}
+      />
+      {run.message && <p className={bad ? "text-stop" : "text-quiet"}>{run.message}</p>}
+      {run.state === "done" && run.seconds != null && <p className="text-quiet">The sheet is cut and measured.</p>}
+    </div>
+  );
+}
+
+function Registration({ values }: { values: Record<string, number> }) {
+  const { length } = useUnits();
+  const signed = (n: number, digits: number) => `${n >= 0 ? "+" : "−"}${Math.abs(n).toFixed(digits)}`;
+  return (
+    <Section title="Registration from four marks">
+      <Reading label="Left over, at most">{length(values.residual_mm!, 3)}</Reading>
+      <Reading label="Allowed">{length(0.15)}</Reading>
+      <Reading label="Scale across">{signed(values.scale_x_pct!, 3)} %</Reading>
+      <Reading label="Scale along">{signed(values.scale_y_pct!, 3)} %</Reading>
+      <Reading label="Turn">{signed(values.turn_deg!, 2)}°</Reading>
+      <Reading label="Skew">{signed(values.skew_deg!, 3)}°</Reading>
+    </Section>
+  );
+}

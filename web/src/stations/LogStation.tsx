@@ -1,0 +1,143 @@
+import { useState } from "react";
+
+import type { Run } from "../api/client";
+import { Paper } from "../bench/drawing";
+import { LightTable } from "../bench/LightTable";
+import { CUTS, SLIP } from "../bench/LineKey";
+import { useJob } from "../shop/job";
+import { Figures, Reading, Section } from "../ui/Reading";
+import { useUnits } from "../units";
+import { EmptyTable, Station } from "./Station";
+
+interface Slip {
+  design: string;
+  x_mm: number;
+  y_mm: number;
+  slip_mm: number;
+  dx_mm: number;
+  dy_mm: number;
+  limit_mm: number;
+  good: boolean;
+}
+
+const LAYERS = [CUTS, SLIP];
+const TONE: Record<string, string> = { done: "text-good", stopped: "text-stop", cancelled: "text-look" };
+
+export function LogStation() {
+  const { job } = useJob();
+  const { length, figure } = useUnits();
+  const [chosen, setChosen] = useState<number | null>(null);
+  const runs = job.runs.filter((run) => run.state !== "queued");
+  const run = runs.find((each) => each.id === chosen) ?? runs.find((each) => each.has_picture) ?? runs[0];
+  const { sheets } = job;
+  if (!run)
+    return (
+      <Station table={<EmptyTable>After the first cut this shows the sheet as it was cut, with the slip at every sticker.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
+        <Section title="Slip"><p className="px-3.5 text-quiet">Nothing cut yet.</p></Section>
+      </Station>
+    );
+  const slips = (run.slips ?? []) as unknown as Slip[];
+  const worst = slips.length ? slips.reduce((a, b) => (b.slip_mm > a.slip_mm ? b : a)) : undefined;
+
+  return (
+    <Station
+      table={
+        <LightTable
+          box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
+          subject={`log ${sheets.stock}`}
+          label={`cut ${run.id} · sheet ${run.sheet + 1}`}
+          layers={LAYERS}
+        >
+          {(shown) => (
+            <>
+              <Paper width={sheets.width_mm} height={sheets.height_mm} />
+              {shown.has("cuts") && run.has_picture && (
+                <image href={`/api/runs/${run.id}/cut.png`} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
+              )}
+              {shown.has("slip") &&
+                slips.map((slip, index) => (
+                  <g key={index} transform={`translate(${slip.x_mm} ${slip.y_mm})`}>
+                    <rect x="-9.5" y="-4" width="19" height="8" rx="2" fill="#fff" fillOpacity=".92" stroke={slip.good ? "#23734a" : "#a3301e"} strokeWidth=".4" />
+                    <text y="1.5" textAnchor="middle" fontSize="4.2" className="figure" fill={slip.good ? "#23734a" : "#a3301e"}>
+                      {slip.good ? "" : "! "}{figure(slip.slip_mm)}
+                    </text>
+                  </g>
+                ))}
+            </>
+          )}
+        </LightTable>
+      }
+    >
+      <Section title="Slip, cut against print">
+        <Figures
+          items={
+            run.good == null
+              ? [{ value: "–", label: "not measured" }]
+              : [
+                  { value: figure(run.slip_largest_mm ?? 0), label: "largest" },
+                  { value: figure(run.slip_mean_mm ?? 0), label: "mean" },
+                  { value: `${run.good}`, label: `good of ${run.good + (run.bad ?? 0)}` },
+                ]
+          }
+        />
+        {run.good != null && (
+          <>
+            <Reading label="Good">{run.good}</Reading>
+            <Reading label="Bad">{run.bad ?? 0}</Reading>
+            {worst && (
+              <p className="px-3.5 pb-1">
+                {(run.bad ?? 0) === 0
+                  ? `Every sticker's slip stays within its border: the worst uses ${length(worst.slip_mm)} of ${length(worst.limit_mm)}.`
+                  : `${run.bad} slipped further than their border covers; the worst by ${length(worst.slip_mm)}, its border is ${length(worst.limit_mm)}.`}
+              </p>
+            )}
+          </>
+        )}
+        {run.message && <p className={`px-3.5 pb-1 ${TONE[run.state] ?? ""}`}>{run.message}</p>}
+      </Section>
+      <Section title="Cuts of this job">
+        <ul className="px-2.5 pb-1">
+          {runs.map((each) => (
+            <RunRow key={each.id} run={each} on={each.id === run.id} onChoose={() => setChosen(each.id)} />
+          ))}
+        </ul>
+      </Section>
+      {slips.length > 0 && (
+        <Section title="Sticker by sticker">
+          <table className="figure mx-3.5 w-[calc(100%-1.75rem)] text-[12px]">
+            <thead className="text-left text-quiet">
+              <tr><th className="font-normal">piece</th><th className="text-right font-normal">slip</th><th className="text-right font-normal">across</th><th className="text-right font-normal">along</th></tr>
+            </thead>
+            <tbody>
+              {slips.map((slip, index) => (
+                <tr key={index} className={slip.good ? "" : "text-stop"}>
+                  <td className="max-w-24 truncate">{job.recipe.designs?.find((each) => each.id === slip.design)?.name ?? slip.design}</td>
+                  <td className="text-right">{figure(slip.slip_mm)}</td>
+                  <td className="text-right">{figure(slip.dx_mm)}</td>
+                  <td className="text-right">{figure(slip.dy_mm)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Section>
+      )}
+    </Station>
+  );
+}
+
+function RunRow({ run, on, onChoose }: { run: Run; on: boolean; onChoose: () => void }) {
+  const when = new Date(run.created_at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+  return (
+    <li>
+      <button type="button" aria-pressed={on} onClick={onChoose} className="w-full rounded-md px-2 py-1 text-left hover:bg-paper aria-pressed:bg-act-pale">
+        <span className="flex justify-between gap-2">
+          <span>Cut {run.id}, sheet {run.sheet + 1}</span>
+          <span className={`text-[12px] font-semibold ${TONE[run.state] ?? "text-quiet"}`}>{run.state}</span>
+        </span>
+        <span className="figure block text-[11px] text-quiet">
+          {when}{run.good != null && ` · ${run.good} good, ${run.bad} bad`}
+        </span>
+      </button>
+    </li>
+  );
+}

@@ -1,0 +1,121 @@
+import { Download } from "lucide-react";
+import { useState } from "react";
+
+import { api, ask } from "../api/client";
+import { Paper, SheetDrawing } from "../bench/drawing";
+import { LightTable } from "../bench/LightTable";
+import { ART, MARKS } from "../bench/LineKey";
+import { useJob } from "../shop/job";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { useNotice } from "../ui/Notice";
+import { Reading, Row, Section } from "../ui/Reading";
+import { useUnits } from "../units";
+import { SheetPager } from "./SheetPager";
+import { EmptyTable, Station } from "./Station";
+
+const LAYERS = [ART, MARKS];
+
+export function PrintStation() {
+  const { job, refresh } = useJob();
+  const { length } = useUnits();
+  const tell = useNotice();
+  const [page, setPage] = useState(0);
+  const [view, setView] = useState<"drawn" | "printed">("drawn");
+  const [asked, setAsked] = useState(false);
+  const { sheets } = job;
+  const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
+  const mine = job.prints.filter((each) => each.current && each.sheet === number);
+  const printed = mine.find((each) => each.state === "printed");
+  const printing = asked || mine.some((each) => each.state === "queued");
+  const failed = mine[0]?.state === "failed" ? mine[0] : undefined;
+  const older = job.prints.filter((each) => !each.current && each.state === "printed").length;
+
+  if (sheets.sheets.length === 0)
+    return (
+      <Station table={<EmptyTable>There is no filled sheet to print yet. Fill one at station 3.</EmptyTable>} next={{ label: "Go to the sheet", station: 3 }}>
+        <Section title="Print"><p className="px-3.5 text-quiet">Nothing to print yet.</p></Section>
+      </Station>
+    );
+
+  const print = async () => {
+    setAsked(true);
+    try {
+      await ask(api.POST("/api/jobs/{job_id}/prints", { params: { path: { job_id: job.id } }, body: { sheet: number + 1 } }));
+      setView("printed");
+    } catch (problem) {
+      tell(problem);
+    }
+    setAsked(false);
+    refresh();
+  };
+  const file = (kind: string) => `/api/jobs/${job.id}/sheets/${number + 1}/${kind}`;
+
+  return (
+    <Station
+      next={printed && { label: "Go to the plotter", station: 5 }}
+      table={
+        <LightTable
+          box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
+          subject={`print ${sheets.stock}`}
+          label={view === "printed" && printed ? `print ${printed.id} · sheet ${number + 1}` : `${sheets.stock} · sheet ${number + 1} as drawn`}
+          layers={LAYERS}
+        >
+          {(shown) =>
+            view === "printed" && printed ? (
+              <>
+                <Paper width={sheets.width_mm} height={sheets.height_mm} />
+                <image href={`/api/prints/${printed.id}/printed.png`} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
+              </>
+            ) : (
+              <SheetDrawing job={job} number={number} shown={shown} />
+            )
+          }
+        </LightTable>
+      }
+    >
+      <Section title="Print">
+        <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
+        <div className="flex items-center gap-3 px-3.5 py-1.5">
+          <Button kind={printed ? "plain" : "act"} disabled={printing} onClick={() => void print()}>
+            {printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
+          </Button>
+          {printed && <span className="text-good">printed</span>}
+        </div>
+        {failed && <p role="alert" className="px-3.5 pb-1 text-stop">{failed.message}</p>}
+        {printed && (
+          <Row>
+            <span className="text-quiet">On the light table</span>
+            <Choice
+              label="On the light table"
+              value={view}
+              options={[{ value: "drawn", label: "As drawn" }, { value: "printed", label: "As printed" }]}
+              onChange={setView}
+            />
+          </Row>
+        )}
+        {older > 0 && <p className="px-3.5 text-[12.5px] text-quiet">{older} older {older === 1 ? "print is" : "prints are"} of a version before this one.</p>}
+      </Section>
+      <Section title="Set the printer so">
+        <Reading label="Scale">100 %, no fit to page</Reading>
+        <Reading label="Borderless">off</Reading>
+        <Reading label="Side">sticker face, print side</Reading>
+        <Reading label="Page">{`${sheets.stock} · ${length(sheets.width_mm, 0)} × ${length(sheets.height_mm, 0)}`}</Reading>
+        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+          Print a nozzle check first; a head that drops lines ruins a sheet. Let the ink dry before it is touched, and keep laminate off the marks
+          unless it is matt. Solvent inks want air and gloves: follow the maker&rsquo;s manual and local rules.
+        </p>
+      </Section>
+      <Section title="Files of this sheet">
+        <p className="px-3.5 text-[12.5px] text-quiet">The print file holds art and marks and no cut line; the cut files hold the lines in the same coordinates.</p>
+        <div className="flex flex-wrap gap-2 px-3.5 py-2">
+          {[["print.pdf", "Print PDF"], ["cut.svg", "Cut SVG"], ["cut.dxf", "Cut DXF"], ["cut.hpgl", "Cut HPGL"]].map(([kind, label]) => (
+            <a key={kind} href={file(kind!)} download className="inline-flex items-center gap-1.5 rounded-md border border-rule bg-paper px-2.5 py-1 text-[13px] hover:border-act">
+              <Download size={14} aria-hidden /> {label}
+            </a>
+          ))}
+        </div>
+      </Section>
+    </Station>
+  );
+}

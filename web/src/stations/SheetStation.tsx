@@ -1,0 +1,108 @@
+import { useEffect, useState } from "react";
+
+import type { Recipe } from "../api/client";
+import { SheetDrawing } from "../bench/drawing";
+import { LightTable } from "../bench/LightTable";
+import { ART, KISS, MARKS, THROUGH, USABLE } from "../bench/LineKey";
+import { useJob } from "../shop/job";
+import { Choice } from "../ui/Choice";
+import { CountField } from "../ui/CountField";
+import { Findings } from "../ui/Findings";
+import { LengthField } from "../ui/LengthField";
+import { Figures, Reading, Row, Section } from "../ui/Reading";
+import { useUnits } from "../units";
+import { SheetPager } from "./SheetPager";
+import { EmptyTable, Station } from "./Station";
+
+const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE];
+const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
+const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
+
+export function SheetStation() {
+  const { job, change } = useJob();
+  const { length } = useUnits();
+  const [page, setPage] = useState(0);
+  const { sheets, recipe } = job;
+  const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
+  useEffect(() => setPage(0), [recipe.sheet?.stock]);
+  const keep = (label: string, changes: Partial<NonNullable<Recipe["sheet"]>>) =>
+    void change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } }));
+  const designs = recipe.designs ?? [];
+
+  if (designs.length === 0)
+    return (
+      <Station table={<EmptyTable>Drop a picture at station 1, and this sheet fills itself.</EmptyTable>} next={{ label: "Go to artwork", station: 1 }}>
+        <Section title="How many, how big"><p className="px-3.5 text-quiet">No pieces yet.</p></Section>
+      </Station>
+    );
+
+  return (
+    <Station
+      next={sheets.sheets.length ? { label: "Go to print", station: 4 } : undefined}
+      table={
+        <LightTable
+          box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
+          subject={`sheet ${sheets.stock}`}
+          label={`${sheets.stock} · ${length(sheets.width_mm, 0)} × ${length(sheets.height_mm, 0)}`}
+          layers={LAYERS}
+        >
+          {(shown) => <SheetDrawing job={job} number={number} shown={shown} />}
+        </LightTable>
+      }
+    >
+      <Section title="How many, how big">
+        <Figures
+          items={[
+            { value: sheets.sheets[number]?.length ?? 0, label: "up on this sheet" },
+            { value: sheets.sheets.length, label: sheets.sheets.length === 1 ? "sheet" : "sheets" },
+            { value: `${Math.round(sheets.used_share * 100)} %`, label: "of the sheet used" },
+          ]}
+        />
+        <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
+        {designs.length > 1 && <Reading label="All stickers">{sheets.count}</Reading>}
+      </Section>
+      <Section title="Stock and filling">
+        <Row>
+          <span className="text-quiet">Stock</span>
+          <Choice label="Stock" value={recipe.sheet?.stock ?? "a4"} options={STOCKS} onChange={(stock) => keep(stock === "a4" ? "A4" : "Letter", { stock })} />
+        </Row>
+        <Row>
+          <span className="text-quiet">Copies</span>
+          <Choice
+            label="Copies"
+            value={recipe.sheet?.fill ? "fill" : "count"}
+            options={FILLS}
+            onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })}
+          />
+        </Row>
+        {designs.map((design) =>
+          recipe.sheet?.fill ? (
+            <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
+          ) : (
+            <CountField
+              key={design.id}
+              label={design.name}
+              value={design.copies ?? 1}
+              min={1}
+              max={2000}
+              onKeep={(copies) =>
+                void change(`${copies} of ${design.name}`, (before) => ({
+                  ...before,
+                  designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, copies } : each)),
+                }))
+              }
+            />
+          ),
+        )}
+        <LengthField label="Gap between stickers" mm={recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
+      </Section>
+      <Section title="Marks">
+        <Reading label="Scheme">four corners, one ringed</Reading>
+        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+          Nothing that cuts leaves the dotted area: printer margin, grip and the marks&rsquo; clear zones are kept free.
+        </p>
+      </Section>
+      <Findings title="Before it prints" findings={sheets.findings} />
+    </Station>
+  );
+}

@@ -1,0 +1,96 @@
+import type { Finding, Job } from "../api/client";
+import type { useUnits } from "../units";
+
+export const STATIONS = [
+  { path: "artwork", name: "Artwork" },
+  { path: "lines", name: "Cut lines" },
+  { path: "sheet", name: "Sheet" },
+  { path: "print", name: "Print" },
+  { path: "cut", name: "Cut" },
+  { path: "log", name: "Log" },
+] as const;
+
+export interface Stub {
+  tone: "good" | "look" | "stop" | "next" | "wait";
+  state: string;
+  figures: string;
+}
+
+const WAITING: Stub = { tone: "wait", state: "waiting", figures: "" };
+const OVER = ["done", "stopped", "cancelled"];
+
+export const isOver = (state: string) => OVER.includes(state);
+
+/** What each stub of the docket says, in the order of work. */
+export function stubs(job: Job, units: ReturnType<typeof useUnits>): Stub[] {
+  return [artwork(job), lines(job, units), sheet(job), print(job), cut(job), log(job, units)];
+}
+
+function judged(job: Job, station: Finding["station"], figures: string): Stub {
+  const found = job.findings.filter((finding) => finding.station === station);
+  const stops = found.filter((finding) => finding.severity === "stop").length;
+  const looks = found.filter((finding) => finding.severity === "look").length;
+  if (stops) return { tone: "stop", state: "stopped", figures };
+  if (looks) return { tone: "look", state: `${looks} to look at`, figures };
+  return { tone: "good", state: "ready", figures };
+}
+
+function artwork(job: Job): Stub {
+  if (job.designs.length === 0) return { tone: "next", state: "next", figures: "drop pictures to begin" };
+  const least = Math.round(Math.min(...job.designs.map((design) => design.ppi)));
+  return judged(job, "artwork", `${count(job.designs.length, "piece")}, ${least} ppi or better`);
+}
+
+function lines(job: Job, { figure }: ReturnType<typeof useUnits>): Stub {
+  const designs = job.recipe.designs ?? [];
+  if (designs.length === 0) return { ...WAITING, figures: "kiss and through" };
+  const span = (values: number[]) => {
+    const [low, high] = [Math.min(...values), Math.max(...values)];
+    return low === high ? figure(low, 1) : `${figure(low, 1)}–${figure(high, 1)}`;
+  };
+  const peels = designs.flatMap((design) => (design.peel_mm ? [design.peel_mm] : []));
+  const through = peels.length ? ` · through +${span(peels)}` : " · no through";
+  return judged(job, "lines", `kiss ${span(designs.map((design) => design.border_mm ?? 0))}${through}`);
+}
+
+function sheet(job: Job): Stub {
+  const { sheets } = job;
+  if (job.designs.length === 0) return { ...WAITING, figures: sheets.stock };
+  const figures = `${sheets.count} up · ${count(sheets.sheets.length, "sheet")} · ${Math.round(sheets.used_share * 100)} % used`;
+  return judged(job, "sheet", figures);
+}
+
+function print(job: Job): Stub {
+  const wanted = job.sheets.sheets.length;
+  if (!wanted) return { ...WAITING, figures: `${job.sheets.stock}, 4 marks` };
+  if (job.prints.some((each) => each.state === "queued")) return { tone: "next", state: "printing", figures: "" };
+  const printed = new Set(job.prints.filter((each) => each.current && each.state === "printed").map((each) => each.sheet)).size;
+  const figures = `${printed} of ${count(wanted, "sheet")} printed`;
+  if (job.prints[0]?.state === "failed") return { tone: "stop", state: "stopped", figures };
+  return printed === wanted ? { tone: "good", state: "ready", figures } : { tone: "next", state: "next", figures };
+}
+
+function cut(job: Job): Stub {
+  const last = job.runs[0];
+  if (last && !isOver(last.state))
+    return { tone: "next", state: last.state, figures: `line ${last.lines_done} of ${last.lines_total}` };
+  const printed = job.prints.filter((each) => each.current && each.state === "printed");
+  const done = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
+  const waiting = printed.filter((each) => !done.has(each.id)).length;
+  const figures = `${printed.length - waiting} of ${count(printed.length, "print")} cut`;
+  if (last && last.state !== "done" && waiting) return { tone: last.state === "stopped" ? "stop" : "look", state: last.state, figures };
+  if (printed.length === 0) return { ...WAITING, figures: "no print of this version" };
+  return waiting ? { tone: "next", state: "next", figures } : { tone: "good", state: "ready", figures };
+}
+
+function log(job: Job, { length }: ReturnType<typeof useUnits>): Stub {
+  const measured = job.runs.filter((run) => run.good !== null && run.good !== undefined);
+  if (measured.length === 0) return { ...WAITING, figures: "slip and yield" };
+  const good = measured.reduce((sum, run) => sum + (run.good ?? 0), 0);
+  const bad = measured.reduce((sum, run) => sum + (run.bad ?? 0), 0);
+  const slip = Math.max(...measured.map((run) => run.slip_largest_mm ?? 0));
+  const figures = `${good} good of ${good + bad} · slip ${length(slip)}`;
+  return bad ? { tone: "look", state: `${bad} bad`, figures } : { tone: "good", state: "ready", figures };
+}
+
+export const count = (n: number, noun: string) => `${n} ${noun}${n === 1 ? "" : "s"}`;

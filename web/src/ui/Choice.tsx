@@ -1,0 +1,32 @@
+import { ToggleGroup } from "radix-ui";
+
+interface Props<T extends string> {
+  label: string;
+  value: T;
+  options: { value: T; label: string; title?: string }[];
+  onChange: (value: T) => void;
+}
+
+/** One of a few, all in sight. */
+export function Choice<T extends string>({ label, value, options, onChange }: Props<T>) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      value={value}
+      aria-label={label}
+      onValueChange={(next) => next && onChange(next as T)}
+      className="inline-flex overflow-hidden rounded-md border border-rule bg-paper"
+    >
+      {options.map((option) => (
+        <ToggleGroup.Item
+          key={option.value}
+          value={option.value}
+          title={option.title}
+          className="px-2.5 py-1 text-[13px] hover:bg-act-pale focus-visible:-outline-offset-2 data-[state=on]:bg-act data-[state=on]:text-white"
+        >
+          {option.label}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}

@@ -1,0 +1,89 @@
+import { Slider } from "radix-ui";
+import { useEffect, useId, useState } from "react";
+
+import { useUnits } from "../units";
+
+interface Props {
+  label: string;
+  mm: number;
+  min: number;
+  max: number;
+  /** Where the slider ends; typing goes on to `max`. */
+  reach?: number;
+  step?: number;
+  colour?: string;
+  /** While it moves. */
+  onMove?: (mm: number) => void;
+  /** When it is let go, or typed and confirmed. */
+  onKeep: (mm: number) => void;
+}
+
+/** A length to type or to slide, in the chosen unit. "2in" and "50 mm" are understood in either. */
+export function LengthField({ label, mm, min, max, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
+  const { unit, figure, toMm } = useUnits();
+  const id = useId();
+  const [text, setText] = useState(figure(mm));
+  const [fault, setFault] = useState<string | null>(null);
+  useEffect(() => {
+    setText(figure(mm));
+    setFault(null);
+  }, [mm, figure]);
+
+  const keep = () => {
+    const match = /^\s*(-?[\d.,]+)\s*(mm|in|")?\s*$/i.exec(text);
+    const value = match ? Number(match[1]!.replace(",", ".")) : NaN;
+    if (!match || Number.isNaN(value)) return setFault("Type a number, such as 60 or 2.5in.");
+    const given = match[2]?.toLowerCase();
+    const typed = given === "mm" ? value : given ? value * 25.4 : toMm(value);
+    if (typed < min - 1e-6 || typed > max + 1e-6)
+      return setFault(`From ${figure(min)} to ${figure(max)} ${unit}.`);
+    setFault(null);
+    if (Math.abs(typed - mm) > 1e-4) onKeep(Math.round(typed * 1000) / 1000);
+    else setText(figure(mm));
+  };
+
+  return (
+    <div className="px-3.5 py-1">
+      <div className="flex items-center justify-between gap-3">
+        <label htmlFor={id} className="text-quiet">{label}</label>
+        <span className="flex items-center rounded border border-rule bg-paper focus-within:border-act">
+          <input
+            id={id}
+            value={text}
+            inputMode="decimal"
+            aria-invalid={fault !== null}
+            aria-describedby={fault ? `${id}-fault` : undefined}
+            onChange={(event) => setText(event.target.value)}
+            onFocus={(event) => event.target.select()}
+            onBlur={keep}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") keep();
+              if (event.key === "Escape") setText(figure(mm));
+            }}
+            className="figure w-[74px] bg-transparent py-0.5 pl-2 text-right text-[13px] outline-none"
+          />
+          <span className="figure px-1.5 text-[11px] text-quiet">{unit}</span>
+        </span>
+      </div>
+      <Slider.Root
+        className="relative flex h-6 touch-none items-center select-none"
+        min={min}
+        max={reach}
+        step={step}
+        value={[Math.min(mm, reach)]}
+        onValueChange={([value]) => value !== undefined && onMove?.(value)}
+        onValueCommit={([value]) => value !== undefined && onKeep(value)}
+      >
+        <Slider.Track className="relative h-1 grow rounded bg-[#cfd9d4]">
+          <Slider.Range className="absolute h-full rounded" style={{ background: colour }} />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={label}
+          className="block size-4 rounded-full border-2 bg-paper hover:scale-110"
+          style={{ borderColor: colour }}
+        />
+      </Slider.Root>
+      {fault && <p id={`${id}-fault`} role="alert" className="text-[12.5px] text-stop">{fault}</p>}
+    </div>
+  );
+}

@@ -1,0 +1,50 @@
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+
+export type Unit = "mm" | "in";
+const MM_PER_INCH = 25.4;
+
+interface Units {
+  unit: Unit;
+  setUnit: (unit: Unit) => void;
+  /** A length without its unit: two decimals in mm, three in inches. */
+  figure: (mm: number, decimals?: number) => string;
+  /** A length with its unit. */
+  length: (mm: number, decimals?: number) => string;
+  toMm: (value: number) => number;
+  fromMm: (mm: number) => number;
+  /** A sentence of the server's, its lengths in the chosen unit. */
+  sentence: (text: string) => string;
+}
+
+const Context = createContext<Units | null>(null);
+
+export function UnitsProvider({ children }: { children: ReactNode }) {
+  const [unit, setUnit] = useState<Unit>(() => (localStorage.getItem("unit") === "in" ? "in" : "mm"));
+  useEffect(() => localStorage.setItem("unit", unit), [unit]);
+  const units = useMemo<Units>(() => {
+    const fromMm = (mm: number) => (unit === "mm" ? mm : mm / MM_PER_INCH);
+    const figure = (mm: number, decimals = 2) => fromMm(mm).toFixed(unit === "mm" ? decimals : decimals + 1);
+    const length = (mm: number, decimals = 2) => `${figure(mm, decimals)} ${unit}`;
+    const inInches = (text: string) =>
+      text.replace(/(?:([\d.]+) × )?([\d.]+) mm/g, (_, first: string | undefined, second: string) => {
+        const end = `${(Number(second) / MM_PER_INCH).toFixed(2)} in`;
+        return first ? `${(Number(first) / MM_PER_INCH).toFixed(2)} × ${end}` : end;
+      });
+    return {
+      unit,
+      setUnit,
+      figure,
+      length,
+      fromMm,
+      toMm: (value) => (unit === "mm" ? value : value * MM_PER_INCH),
+      sentence: (text) => (unit === "mm" ? text : inInches(text)),
+    };
+  }, [unit]);
+  return <Context.Provider value={units}>{children}</Context.Provider>;
+}
+
+export function useUnits(): Units {
+  const units = useContext(Context);
+  if (!units) throw new Error("outside of UnitsProvider");
+  return units;
+}
