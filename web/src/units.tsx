@@ -10,6 +10,8 @@ interface Units {
   figure: (mm: number, decimals?: number) => string;
   /** A length with its unit. */
   length: (mm: number, decimals?: number) => string;
+  /** Width and height with their unit. */
+  size: (widthMm: number, heightMm: number, decimals?: number) => string;
   toMm: (value: number) => number;
   fromMm: (mm: number) => number;
   /** A sentence of the server's, its lengths in the chosen unit. */
@@ -23,7 +25,10 @@ export function UnitsProvider({ children }: { children: ReactNode }) {
   useEffect(() => localStorage.setItem("unit", unit), [unit]);
   const units = useMemo<Units>(() => {
     const fromMm = (mm: number) => (unit === "mm" ? mm : mm / MM_PER_INCH);
-    const figure = (mm: number, decimals = 2) => fromMm(mm).toFixed(unit === "mm" ? decimals : decimals + 1);
+    const figure = (mm: number, decimals = 2) => {
+      const text = fromMm(mm).toFixed(unit === "mm" ? decimals : decimals + 1);
+      return /^-[0.]+$/.test(text) ? text.slice(1) : text;
+    };
     const length = (mm: number, decimals = 2) => `${figure(mm, decimals)} ${unit}`;
     const inInches = (text: string) =>
       text.replace(/(?:([\d.]+) × )?([\d.]+) mm/g, (_, first: string | undefined, second: string) => {
@@ -35,6 +40,7 @@ export function UnitsProvider({ children }: { children: ReactNode }) {
       setUnit,
       figure,
       length,
+      size: (width, height, decimals = 1) => `${figure(width, decimals)} × ${length(height, decimals)}`,
       fromMm,
       toMm: (value) => (unit === "mm" ? value : value * MM_PER_INCH),
       sentence: (text) => (unit === "mm" ? text : inInches(text)),

@@ -162,7 +162,7 @@ class RecipeConflict(BaseModel):
 
 def recipe_conflict(error: StaleRevision) -> RecipeConflict:
     """The other version of a stale write."""
-    return RecipeConflict(revision=error.job.revision, step=error.job.cursor, recipe=error.recipe)
+    return RecipeConflict(revision=error.revision, step=error.step, recipe=error.recipe)
 
 
 def shape_path(shape: Any, decimals: int = 3) -> str:

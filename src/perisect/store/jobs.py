@@ -14,11 +14,12 @@ class UnknownJob(KeyError):
 
 
 class StaleRevision(Exception):
-    """Somebody wrote in between; `job` is as it stands now."""
+    """Somebody wrote in between; the attributes are those of the job as it stands now."""
 
-    def __init__(self, job: Job, recipe: JobRecipe) -> None:
-        super().__init__(job.revision)
-        self.job = job
+    def __init__(self, revision: int, step: int, recipe: JobRecipe) -> None:
+        super().__init__(revision)
+        self.revision = revision
+        self.step = step
         self.recipe = recipe
 
 
@@ -128,7 +129,7 @@ def everything(session: Session) -> list[Job]:
 def _current(session: Session, job_id: int, revision: int) -> Job:
     job = get(session, job_id, lock=True)
     if job.revision != revision:
-        raise StaleRevision(job, recipe(session, job))
+        raise StaleRevision(job.revision, job.cursor, recipe(session, job))
     return job
 
 

@@ -39,7 +39,7 @@ export function Docket() {
             <span>
               <b className="font-head text-[14px] font-semibold">{station.name}</b>
               <span className={`ml-1.5 rounded-[3px] px-1.5 text-[11px] font-semibold ${TAG[stub.tone]}`}>{stub.state}</span>
-              <span className="figure mt-px block text-[11.5px] leading-snug">{stub.figures}</span>
+              <span className="mt-px block text-[12.5px] leading-snug tabular-nums">{stub.figures}</span>
             </span>
           </NavLink>
         );

@@ -1,9 +1,11 @@
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, skipToken, useQueries, useQuery } from "@tanstack/react-query";
 
 import { api, ask, type Design, type DesignFacts, type Job, type Lines, previewUrl } from "../api/client";
 
+const linesKey = (design?: Design) => ["lines", design?.artwork, design?.longest_mm, design?.border_mm, design?.peel_mm];
+
 const linesQuery = (design: Design) => ({
-  queryKey: ["lines", design.artwork, design.longest_mm, design.border_mm, design.peel_mm],
+  queryKey: linesKey(design),
   queryFn: ({ signal }: { signal: AbortSignal }) =>
     ask<Lines>(
       api.POST("/api/lines", {
@@ -23,7 +25,10 @@ const linesQuery = (design: Design) => ({
 
 /** Lines of one design; the ones before stay while new ones come. */
 export function useLines(design: Design | undefined): Lines | undefined {
-  const query = useQuery({ ...linesQuery(design!), enabled: design !== undefined, placeholderData: keepPreviousData });
+  const query = useQuery({
+    ...(design ? linesQuery(design) : { queryKey: linesKey(), queryFn: skipToken }),
+    placeholderData: keepPreviousData,
+  });
   return query.data;
 }
 

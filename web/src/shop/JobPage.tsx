@@ -65,7 +65,7 @@ function Bench() {
   const Screen = SCREENS[station as keyof typeof SCREENS];
   if (!Screen) return <Navigate to={`/jobs/${job.id}/artwork`} replace />;
   const dragged = (event: DragEvent) => event.dataTransfer.types.includes("Files");
-  const kept = new Date(job.kept_at).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
+  const kept = new Date(job.kept_at).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
 
   return (
     <div

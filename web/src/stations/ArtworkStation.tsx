@@ -21,7 +21,7 @@ const BACKGROUND = { clear: "clear", opaque: "solid, no clear part", empty: "emp
 
 export function ArtworkStation() {
   const { job, selected, facts, change } = useJob();
-  const { length } = useUnits();
+  const { length, size } = useUnits();
   const { uploads } = useUploads();
   const [scope, setScope] = useScope("one");
   const many = (job.recipe.designs ?? []).length > 1;
@@ -33,7 +33,7 @@ export function ArtworkStation() {
       <Section title="Pictures">
         <div className="px-3.5 py-1"><Choose /></div>
         {uploads.length > 0 && <Uploading uploads={uploads} />}
-        <Pieces removable facts="pixels" />
+        <Pieces />
       </Section>
       {selected && facts && (
         <Section title={selected.name}>
@@ -56,10 +56,10 @@ export function ArtworkStation() {
               )
             }
           />
-          <Reading label="Outline">{`${length(facts.width_mm, 1)} × ${length(facts.height_mm, 1)}`}</Reading>
+          <Reading label="Outline">{size(facts.width_mm, facts.height_mm)}</Reading>
           <Reading label="Picture">{`${facts.artwork.width_px} × ${facts.artwork.height_px} px`}</Reading>
           <Reading label="Resolution at this size">{Math.round(facts.ppi)} ppi</Reading>
-          <Reading label="Background">{BACKGROUND[facts.artwork.background]}</Reading>
+          <Reading label="Background" words>{BACKGROUND[facts.artwork.background]}</Reading>
         </Section>
       )}
       {selected && <Findings title="Before lines are drawn" findings={mine} />}
@@ -69,7 +69,7 @@ export function ArtworkStation() {
 
 function Table() {
   const { selected, facts } = useJob();
-  const { length } = useUnits();
+  const { size } = useUnits();
   const { uploads } = useUploads();
   const lines = useLines(selected);
   if (!selected || !facts)
@@ -89,7 +89,7 @@ function Table() {
     <LightTable
       box={box}
       subject={`art ${selected.id} ${facts.width_mm.toFixed(1)}`}
-      label={`${selected.name} · ${length(facts.width_mm, 1)} × ${length(facts.height_mm, 1)}`}
+      label={`${selected.name} · ${size(facts.width_mm, facts.height_mm)}`}
       layers={LAYERS}
     >
       {(shown) => (

@@ -17,7 +17,6 @@ import { useRun } from "./useRun";
 type LineTotals = Record<string, Schemas["LineTotalView"]>;
 
 const LAYERS: Layer[] = [{ id: "print", label: "Print" }, KISS, THROUGH];
-const STAGES = ["queued", "loading", "sensing", "cutting", "unloading", "measuring", "done"];
 const WORDS: Record<string, string> = {
   queued: "Waiting for the worker",
   loading: "Loading the sheet",
@@ -82,7 +81,7 @@ export function CutStation() {
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
           subject={`cut ${sheets.stock}`}
           label={`print ${print.id} · sheet ${print.sheet + 1}`}
-          layers={LAYERS}
+          layers={run?.has_picture ? LAYERS.slice(0, 1) : LAYERS}
         >
           {(shown) => (
             <>
@@ -168,21 +167,23 @@ function Totals({ totals }: { totals: LineTotals }) {
 }
 
 function Progress({ run }: { run: Run }) {
-  const over = isOver(run.state);
   const bad = run.state === "stopped";
-  const stage = STAGES.indexOf(run.state);
   return (
     <div className="px-3.5 pb-1.5" role="status" aria-live="polite">
       <div className="flex items-baseline justify-between">
         <b className={bad ? "text-stop" : run.state === "done" ? "text-good" : run.state === "cancelled" ? "text-look" : ""}>{WORDS[run.state]}</b>
         <span className="figure text-[12.5px]">{run.lines_total > 0 && `line ${run.lines_done} of ${run.lines_total}`}</span>
       </div>
-      <progress
+      <div
+        role="progressbar"
         aria-label="Lines cut"
-        className="h-2 w-full accent-(--color-kiss)"
-        max={1}
-        value={run.lines_total ? run.lines_done / run.lines_total : !over && stage < 3 ? undefined : 0}
-      />
+        aria-valuemin={0}
+        aria-valuemax={run.lines_total}
+        aria-valuenow={run.lines_done}
+        className="my-1 h-2 overflow-hidden rounded bg-[#cfd9d4]"
+      >
+        <div className="h-full rounded bg-kiss transition-[width]" style={{ width: `${run.lines_total ? (run.lines_done / run.lines_total) * 100 : 0}%` }} />
+      </div>
       {run.message && <p className={bad ? "text-stop" : "text-quiet"}>{run.message}</p>}
       {run.state === "done" && run.seconds != null && <p className="text-quiet">The sheet is cut and measured.</p>}
     </div>

@@ -11,7 +11,7 @@ import { Findings, needLooking } from "../ui/Findings";
 import { LengthField } from "../ui/LengthField";
 import { Figures, Row, Section } from "../ui/Reading";
 import { useUnits } from "../units";
-import { Pieces } from "./Pieces";
+import { PieceStrip } from "./Pieces";
 import { SCOPES, useScope, withDesigns } from "./scope";
 import { EmptyTable, Station } from "./Station";
 import { count } from "./stations";
@@ -20,7 +20,7 @@ const LAYERS = [ART, KISS, THROUGH];
 
 export function LinesStation() {
   const { job, selected, facts, change } = useJob();
-  const { length } = useUnits();
+  const { length, size } = useUnits();
   const [scope, setScope] = useScope("all");
   const [draft, setDraft] = useState<Partial<Design>>({});
   useEffect(() => setDraft({}), [job.revision, selected?.id]);
@@ -49,8 +49,8 @@ export function LinesStation() {
       table={
         <LightTable
           box={{ x: left, y: top, width: right - left, height: bottom - top }}
-          subject={`lines ${selected.id} ${selected.longest_mm}`}
-          label={`${selected.name} · ${length(right - left, 1)} × ${length(bottom - top, 1)} with lines`}
+          subject={`lines ${selected.id} ${selected.longest_mm} ${lines ? "drawn" : ""}`}
+          label={`${selected.name} · ${size(right - left, bottom - top)} with lines`}
           layers={LAYERS}
           pins={needLooking(found)}
         >
@@ -65,8 +65,8 @@ export function LinesStation() {
       }
     >
       {many && (
-        <Section title="Pieces">
-          <Pieces facts="lines" />
+        <Section title={`Piece: ${selected.name}`}>
+          <PieceStrip />
           <Row>
             <span className="text-quiet">Changes are for</span>
             <Choice label="Changes are for" value={scope} options={SCOPES} onChange={setScope} />

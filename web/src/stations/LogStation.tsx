@@ -126,7 +126,7 @@ export function LogStation() {
 }
 
 function RunRow({ run, on, onChoose }: { run: Run; on: boolean; onChoose: () => void }) {
-  const when = new Date(run.created_at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+  const when = new Date(run.created_at).toLocaleString(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
   return (
     <li>
       <button type="button" aria-pressed={on} onClick={onChoose} className="w-full rounded-md px-2 py-1 text-left hover:bg-paper aria-pressed:bg-act-pale">

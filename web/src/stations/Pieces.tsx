@@ -2,13 +2,11 @@ import { Trash2 } from "lucide-react";
 
 import { previewUrl } from "../api/client";
 import { useJob } from "../shop/job";
-import { useUnits } from "../units";
 import { needLooking } from "../ui/Findings";
 
-/** The job's pieces with thumbnails; the chosen one is on the light table. */
-export function Pieces({ removable = false, facts }: { removable?: boolean; facts: "pixels" | "lines" }) {
+/** The job's pieces; the chosen one is on the light table. */
+export function Pieces() {
   const { job, selected, select, change } = useJob();
-  const { length } = useUnits();
   return (
     <ul aria-label="Pieces" className="px-2.5 pb-1">
       {(job.recipe.designs ?? []).map((design) => {
@@ -30,16 +28,13 @@ export function Pieces({ removable = false, facts }: { removable?: boolean; fact
               <span className="min-w-0">
                 <b className="block truncate font-semibold">{design.name}</b>
                 <span className="figure block truncate text-[11px] text-quiet">
-                  {facts === "pixels"
-                    ? `${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi`
-                    : `${length(known.width_mm, 1)} × ${length(known.height_mm, 1)}`}
+                  {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi`}
                 </span>
               </span>
               {looks > 0 && (
                 <span className="ml-auto shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">{looks} to look at</span>
               )}
             </button>
-            {removable && (
               <button
                 type="button"
                 aria-label={`Remove ${design.name}`}
@@ -54,10 +49,34 @@ export function Pieces({ removable = false, facts }: { removable?: boolean; fact
               >
                 <Trash2 size={15} />
               </button>
-            )}
           </li>
         );
       })}
+    </ul>
+  );
+}
+
+/** The same pieces as a strip of thumbnails, where the room is needed for readings. */
+export function PieceStrip() {
+  const { job, selected, select } = useJob();
+  const looked = new Set(needLooking(job.findings).flatMap((finding) => (finding.station === "lines" ? [finding.design] : [])));
+  return (
+    <ul aria-label="Pieces" className="flex max-h-28 flex-wrap gap-1.5 overflow-y-auto px-3.5 py-1">
+      {(job.recipe.designs ?? []).map((design) => (
+        <li key={design.id}>
+          <button
+            type="button"
+            title={design.name}
+            aria-label={looked.has(design.id) ? `${design.name}, to look at` : design.name}
+            aria-pressed={design.id === selected?.id}
+            onClick={() => select(design.id)}
+            className="relative grid size-11 place-items-center rounded-md border-2 border-transparent bg-paper hover:border-rule aria-pressed:border-act"
+          >
+            <img src={previewUrl(design.artwork)} alt="" className="max-h-9 max-w-9 object-contain" />
+            {looked.has(design.id) && <span className="figure absolute -top-1 -right-1 size-4 rounded-full bg-look text-[10px] leading-4 text-white">!</span>}
+          </button>
+        </li>
+      ))}
     </ul>
   );
 }

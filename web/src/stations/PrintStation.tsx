@@ -18,7 +18,7 @@ const LAYERS = [ART, MARKS];
 
 export function PrintStation() {
   const { job, refresh } = useJob();
-  const { length } = useUnits();
+  const { size } = useUnits();
   const tell = useNotice();
   const [page, setPage] = useState(0);
   const [view, setView] = useState<"drawn" | "printed">("drawn");
@@ -97,10 +97,10 @@ export function PrintStation() {
         {older > 0 && <p className="px-3.5 text-[12.5px] text-quiet">{older} older {older === 1 ? "print is" : "prints are"} of a version before this one.</p>}
       </Section>
       <Section title="Set the printer so">
-        <Reading label="Scale">100 %, no fit to page</Reading>
-        <Reading label="Borderless">off</Reading>
-        <Reading label="Side">sticker face, print side</Reading>
-        <Reading label="Page">{`${sheets.stock} · ${length(sheets.width_mm, 0)} × ${length(sheets.height_mm, 0)}`}</Reading>
+        <Reading label="Scale" words>100 %, no fit to page</Reading>
+        <Reading label="Borderless" words>off</Reading>
+        <Reading label="Side" words>sticker face, print side</Reading>
+        <Reading label="Page">{`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}</Reading>
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
           Print a nozzle check first; a head that drops lines ruins a sheet. Let the ink dry before it is touched, and keep laminate off the marks
           unless it is matt. Solvent inks want air and gloves: follow the maker&rsquo;s manual and local rules.

@@ -20,7 +20,7 @@ const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "coun
 
 export function SheetStation() {
   const { job, change } = useJob();
-  const { length } = useUnits();
+  const { length, size } = useUnits();
   const [page, setPage] = useState(0);
   const { sheets, recipe } = job;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
@@ -43,7 +43,7 @@ export function SheetStation() {
         <LightTable
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
           subject={`sheet ${sheets.stock}`}
-          label={`${sheets.stock} · ${length(sheets.width_mm, 0)} × ${length(sheets.height_mm, 0)}`}
+          label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
           layers={LAYERS}
         >
           {(shown) => <SheetDrawing job={job} number={number} shown={shown} />}
@@ -96,13 +96,13 @@ export function SheetStation() {
         )}
         <LengthField label="Gap between stickers" mm={recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
       </Section>
+      <Findings title="Before it prints" findings={sheets.findings} />
       <Section title="Marks">
-        <Reading label="Scheme">four corners, one ringed</Reading>
+        <Reading label="Scheme" words>four corners, one ringed</Reading>
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
           Nothing that cuts leaves the dotted area: printer margin, grip and the marks&rsquo; clear zones are kept free.
         </p>
       </Section>
-      <Findings title="Before it prints" findings={sheets.findings} />
     </Station>
   );
 }

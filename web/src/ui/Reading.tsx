@@ -10,11 +10,11 @@ export function Section({ title, children }: { title: string; children: ReactNod
 }
 
 /** One computed figure with its label on the left. */
-export function Reading({ label, children }: { label: ReactNode; children: ReactNode }) {
+export function Reading({ label, words = false, children }: { label: ReactNode; words?: boolean; children: ReactNode }) {
   return (
     <div className="flex items-baseline justify-between gap-3 px-3.5 py-1">
       <span className="text-quiet">{label}</span>
-      <span className="figure text-[13px] text-right">{children}</span>
+      <span className={`text-right ${words ? "" : "figure text-[13px]"}`}>{children}</span>
     </div>
   );
 }

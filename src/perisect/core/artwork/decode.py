@@ -28,6 +28,10 @@ class ArtworkError(ValueError):
         self.title = title
         self.detail = detail
 
+    def __reduce__(self) -> tuple[type, tuple[str, str]]:
+        # It crosses from a reader process, and its message alone would not make it again.
+        return type(self), (self.title, self.detail)
+
 
 @dataclass(frozen=True)
 class Header:

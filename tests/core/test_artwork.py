@@ -1,0 +1,101 @@
+"""Station 1: what can be read, what is refused and how that is said."""
+
+import io
+import struct
+import zlib
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe, read_header
+from perisect.core.artwork.preview import preview_png
+from perisect.core.artwork.resolution import resolution_finding
+from tests.core import drawings
+
+
+def saved(image: Image.Image, **options: object) -> bytes:
+    file = io.BytesIO()
+    image.save(file, "PNG", **options)
+    return file.getvalue()
+
+
+def header_only(width: int, height: int) -> bytes:
+    """A PNG that promises a size and holds almost nothing."""
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    chunk = b"IHDR" + head
+    return b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + chunk + struct.pack(">I", zlib.crc32(chunk))
+
+
+GOOD = drawings.png(drawings.coverage(drawings.disc(30))[0])
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "empty"),
+        (b"This is a shopping list, not a picture.", "not a PNG"),
+        (b"\xff\xd8\xff\xe0" + bytes(100), "not a PNG"),
+        (GOOD[:20], "cut off"),
+        (GOOD[: len(GOOD) // 2], "cut off"),
+        (header_only(30_000, 30_000), "30000 × 30000"),
+        (header_only(0, 10), "no pixels"),
+        (header_only(40, 40), "cut off"),
+    ],
+)
+def test_what_cannot_be_read_is_refused_with_what_to_do(data: bytes, says: str) -> None:
+    with pytest.raises(ArtworkError) as refused:
+        decode_rgba(data)
+    assert says in refused.value.title
+    assert refused.value.detail.endswith(".")
+
+
+def test_every_kind_of_png_gives_the_same_four_channels() -> None:
+    grey = np.tile(np.arange(0, 256, dtype=np.uint8), (4, 1))
+    assert (decode_rgba(saved(Image.fromarray(grey)))[..., 0] == grey).all()
+    deep = grey.astype(np.uint16) * 257
+    assert (decode_rgba(saved(Image.fromarray(deep)))[..., 1] == grey).all()
+    palette = Image.fromarray(grey // 128).convert("P")
+    alpha = decode_rgba(saved(palette, transparency=0))[..., 3]
+    assert (alpha == np.where(grey < 128, 0, 255)).all()
+
+
+def test_the_header_is_read_without_the_pixels() -> None:
+    header = read_header(header_only(640, 480))
+    assert (header.width_px, header.height_px) == (640, 480)
+
+
+@pytest.mark.parametrize(
+    ("alpha", "background"),
+    [(0, Background.EMPTY), (100, Background.EMPTY), (255, Background.OPAQUE), (200, Background.OPAQUE)],
+)
+def test_background(alpha: int, background: Background) -> None:
+    facts = describe(np.full((10, 20, 4), alpha, np.uint8))
+    assert facts.background is background
+    assert (facts.width_px, facts.height_px) == (20, 10)
+
+
+def test_clear_background_and_its_share() -> None:
+    rgba = np.zeros((10, 20, 4), np.uint8)
+    rgba[:, :5, 3] = 255
+    facts = describe(rgba)
+    assert facts.background is Background.CLEAR
+    assert facts.clear_share == pytest.approx(0.75)
+
+
+@pytest.mark.parametrize(("longest_mm", "severity"), [(50.8, "good"), (60, "look"), (80, "look")])
+def test_resolution_is_pixels_over_inches(longest_mm: float, severity: str) -> None:
+    finding = resolution_finding("d1", "Heron", longest_px=600, longest_mm=longest_mm)
+    assert finding.severity == severity
+    assert finding.measured == pytest.approx(600 / (longest_mm / 25.4), abs=0.1)
+    if severity == "look":
+        assert finding.remedy is not None
+        assert finding.remedy.value == pytest.approx(50.8)  # 600 px at 300 ppi are 2 inches
+
+
+def test_a_preview_keeps_colours_at_soft_edges() -> None:
+    rgba = np.zeros((3000, 3000, 4), np.uint8)  # black where it is clear
+    rgba[:, :1501] = (200, 100, 50, 255)
+    small = np.asarray(Image.open(io.BytesIO(preview_png(rgba))))
+    assert max(small.shape) == 1400
+    assert small[small[..., 3] > 8][:, :3].min(axis=0) == pytest.approx((200, 100, 50), abs=2)

@@ -1,0 +1,189 @@
+"""Station 5: registration, order, the knife and its machine."""
+
+import numpy as np
+import pytest
+import shapely
+
+from perisect.core.cutting.knife import KnifeSettings, axis_path, with_overcut
+from perisect.core.cutting.motion import Motion, path_seconds
+from perisect.core.cutting.order import cut_order
+from perisect.core.cutting.registration import register
+from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
+from perisect.core.formats import CutSheet
+from perisect.core.sheet import A4, MarkSettings, marks_for
+from perisect.core.sheet.mark_shape import mark_picture
+from perisect.stand_ins.drag import Blade
+
+MARKS = marks_for(A4, MarkSettings())
+CORNERS = [(mark.x_mm, mark.y_mm) for mark in MARKS]
+
+
+def square(x: float, y: float, side: float) -> np.ndarray:
+    return np.array([(x, y), (x + side, y), (x + side, y + side), (x, y + side)], float)
+
+
+def test_registration_recovers_shift_turn_scales_and_skew() -> None:
+    a = np.radians(0.7)
+    linear = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]]) @ np.array(
+        [[1.002, 0.001], [0, 0.997]]
+    )
+    plotter = np.array(CORNERS) @ linear.T + (12.5, -3.25)
+    fit = register(CORNERS, [tuple(p) for p in plotter])
+    assert fit.matrix == pytest.approx(np.column_stack([linear, [12.5, -3.25]]), abs=1e-9)
+    assert fit.residual_mm < 1e-9
+    assert fit.within_tolerance
+
+
+def test_one_mark_astray_leaves_a_quarter_of_it_at_every_mark() -> None:
+    # Four corners of a rectangle and six unknowns leave one pattern of error: + - - +, a quarter each.
+    moved = [tuple(np.array(c) + ((1.0, 0) if i == 3 else (0, 0))) for i, c in enumerate(CORNERS)]
+    fit = register(CORNERS, moved)
+    assert fit.residuals_mm == pytest.approx([0.25] * 4)
+    assert not fit.within_tolerance
+
+
+def test_registration_needs_three_marks_that_are_not_on_a_line() -> None:
+    with pytest.raises(ValueError, match="three marks"):
+        register(CORNERS[:2], CORNERS[:2])
+    line = [(0.0, 0.0), (1.0, 1.0), (2.0, 2.0)]
+    with pytest.raises(ValueError, match="one line"):
+        register(line, line)
+
+
+def sheet_of(kiss: list[np.ndarray], through: list[np.ndarray]) -> CutSheet:
+    owners = {"kiss": list(range(len(kiss))), "through": list(range(len(through)))}
+    return CutSheet(210, 297, {"kiss": kiss, "through": through}, owners, [])
+
+
+def test_every_line_is_cut_once_kiss_before_through_and_inner_before_outer() -> None:
+    kiss = [
+        square(10, 10, 40),
+        square(20, 20, 5),
+        square(100, 10, 40),
+        square(110, 20, 20),
+        square(115, 25, 5),
+    ]
+    through = [square(5, 5, 50), square(95, 5, 50)]
+    order = cut_order(sheet_of(kiss, through))
+    keys = [(line.process, line.index) for line in order]
+    assert sorted(keys) == sorted([("kiss", i) for i in range(5)] + [("through", i) for i in range(2)])
+    assert all(process == "kiss" for process, _ in keys[:5])
+    at = keys.index
+    assert at(("kiss", 1)) < at(("kiss", 0))
+    assert at(("kiss", 4)) < at(("kiss", 3)) < at(("kiss", 2))
+
+
+def test_travel_is_far_shorter_than_in_a_bad_order() -> None:
+    rng = np.random.default_rng(2)
+    cells = [square(x, y, 10) for x in range(10, 190, 15) for y in range(10, 270, 15)]
+    rng.shuffle(cells)
+    starts = np.array([line.ring[0] for line in cut_order(sheet_of(cells, []))])
+    bad = np.array([cell[0] for cell in cells])
+    way = np.hypot(*np.diff(starts, axis=0).T).sum()
+    assert way < 0.2 * np.hypot(*np.diff(bad, axis=0).T).sum()
+    assert way < 2 * 15 * len(cells)
+
+
+def test_a_closed_line_is_cut_past_its_beginning() -> None:
+    path = with_overcut(square(0, 0, 10), 0.4)
+    assert path[0] == pytest.approx((0, 0))
+    assert path[-2] == pytest.approx((0, 0))
+    assert path[-1] == pytest.approx((0.4, 0))
+
+
+def test_the_axis_runs_an_offset_ahead_and_swings_round_corners() -> None:
+    axis, heading = axis_path(np.array([(0.0, 0), (10, 0), (10, 10)]), 0.0, KnifeSettings(offset_mm=0.25))
+    assert axis[0] == pytest.approx((0.25, 0))
+    assert axis[-1] == pytest.approx((10, 10.25))
+    assert heading == pytest.approx(np.pi / 2)
+    swing = axis[np.hypot(*(axis - (10, 0)).T) < 0.26]
+    assert np.hypot(*(swing - (10, 0)).T) == pytest.approx(0.25)
+
+
+def test_a_trailing_tip_follows_the_tractrix() -> None:
+    # Axis along x from 0, blade at right angles: the tip's height is r / cosh(s / r) (the tractrix).
+    blade = Blade(0.5, np.pi / 2)
+    tip = blade.follow(np.array([(0.0, 0), (3.0, 0)]))
+    s = np.linspace(0, 3, len(tip))
+    assert -tip[:, 1] == pytest.approx(0.5 / np.cosh(s / 0.5), abs=1e-9)
+    assert tip[:, 0] == pytest.approx(s - 0.5 * np.tanh(s / 0.5), abs=1e-9)
+
+
+@pytest.mark.parametrize("heading", [0.0, 2.0, -3.0])
+def test_a_led_knife_cuts_the_line_and_an_unled_one_does_not(heading: float) -> None:
+    ring = square(0, 0, 12)
+    line = shapely.linearrings(ring)
+    tip_wanted = with_overcut(ring, 0.4)
+    axis, _ = axis_path(tip_wanted, heading, KnifeSettings(offset_mm=0.25))
+    led = Blade(0.25, heading).follow(axis)
+    unled = Blade(0.25, heading).follow(tip_wanted)
+    assert shapely.distance(shapely.points(led), line).max() < 0.02
+    assert shapely.distance(shapely.points(unled), line).max() > 0.1
+    assert shapely.hausdorff_distance(line, shapely.linestrings(led)) < 0.02
+
+
+def test_time_is_that_of_a_trapezoid_of_speed() -> None:
+    motion = Motion(speed_mm_s=200, acceleration_mm_s2=2000)
+    # 100 mm: 10 mm to reach 200 mm/s, 10 to stop, 80 between: 0.1 + 0.4 + 0.1 s.
+    assert path_seconds(np.array([(0, 0), (100.0, 0)]), motion).sum() == pytest.approx(0.6)
+    # 5 mm never reaches it: 2 sqrt(s / a).
+    assert path_seconds(np.array([(0, 0), (5.0, 0)]), motion).sum() == pytest.approx(2 * np.sqrt(5 / 2000))
+    # A point on the way changes nothing, a corner costs time, turning back means standing still.
+    straight = path_seconds(np.array([(0, 0), (40.0, 0), (100.0, 0)]), motion).sum()
+    assert straight == pytest.approx(0.6)
+    corner = path_seconds(np.array([(0, 0), (50.0, 0), (50.0, 50)]), motion).sum()
+    back = path_seconds(np.array([(0, 0), (50.0, 0), (0.0, 0)]), motion).sum()
+    assert 0.6 < corner < back
+    assert back == pytest.approx(2 * (0.2 + 30 / 200))
+
+
+def scene(turn_deg: float, shift: tuple[float, float], ringed: int = 0, missing: int | None = None):
+    """A sensor over four marks drawn at known places, with noise; and those places."""
+    a = np.radians(turn_deg)
+    linear = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]]) @ np.diag([1, -1])
+    places = np.array(CORNERS) @ linear.T + (20 + shift[0], 317 + shift[1])
+    rng = np.random.default_rng(1)
+    k = 10.0
+    pictures = [255 * mark_picture(MarkSettings(), i == ringed, k, 8.0) for i in range(4)]
+
+    def look(x: float, y: float) -> View:
+        import cv2
+
+        canvas = np.full((161, 161), 255, np.float32)
+        for i, place in enumerate(places):
+            if i == missing:
+                continue
+            at = np.array([80 + (place[0] - x) * k, 80 - (place[1] - y) * k])
+            warp = np.array([[np.cos(-a), -np.sin(-a), 0], [np.sin(-a), np.cos(-a), 0]])
+            warp[:, 2] = at - warp[:, :2] @ (80, 80)
+            mark = cv2.warpAffine(pictures[i], warp, (161, 161), borderValue=255)
+            canvas = np.minimum(canvas, mark)
+        noisy = canvas * 0.8 + 20 + rng.normal(0, 5, canvas.shape)
+        return View(np.clip(noisy, 0, 255).astype(np.uint8), x, y, k)
+
+    return look, places
+
+
+def nominal(x: float, y: float) -> tuple[float, float]:
+    return 20 + x, 317 - y
+
+
+@pytest.mark.parametrize(("turn", "shift"), [(0.0, (0.013, -0.037)), (1.0, (1.4, -1.4)), (-1.0, (-2.0, 0.5))])
+def test_marks_are_found_to_a_fraction_of_a_pixel(turn: float, shift: tuple[float, float]) -> None:
+    look, places = scene(turn, shift)
+    found = sense_marks(MARKS, MarkSettings(), nominal, look)
+    assert [(m.x_mm, m.y_mm) for m in found] == [pytest.approx(tuple(p), abs=0.02) for p in places]
+    assert [m.ringed for m in found] == [True, False, False, False]
+
+
+def test_a_missing_mark_is_named() -> None:
+    look, _ = scene(0.2, (0.5, 0.5), missing=3)
+    with pytest.raises(MarkNotFound, match="lower right") as error:
+        sense_marks(MARKS, MarkSettings(), nominal, look)
+    assert error.value.index == 3
+
+
+def test_a_turned_sheet_is_noticed_by_its_ring() -> None:
+    look, _ = scene(0.0, (0, 0), ringed=3)
+    with pytest.raises(SheetTurned, match="lower right"):
+        sense_marks(MARKS, MarkSettings(), nominal, look)
