@@ -1,5 +1,7 @@
 """Station 2: the outline runs at half coverage, the kiss line a border outside of it."""
 
+import itertools
+
 import contourpy
 import cv2
 import numpy as np
@@ -59,7 +61,7 @@ def test_the_outline_agrees_with_another_marching_squares() -> None:
         [
             shapely.Polygon(
                 points[o[0] : o[1]] + 0.5,
-                [points[a:b] + 0.5 for a, b in zip(o[1:-1], o[2:], strict=True)],
+                [points[a:b] + 0.5 for a, b in itertools.pairwise(o)],
             )
             for points, o in zip(filled, offsets, strict=True)
         ]

@@ -58,7 +58,9 @@ def _print_and_cut(job_id: int, print_id: int) -> None:
     """Through the same stand-ins and the same code as any job, in simulated time."""
     with stand_ins(SEED) as (printer, plotter, tray):
         here = settings()
-        here.printer, here.plotter, here.plotter_tray = (f"{a.host}:{a.port}" for a in (printer, plotter, tray))
+        here.printer, here.plotter, here.plotter_tray = (
+            f"{a.host}:{a.port}" for a in (printer, plotter, tray)
+        )
         do_print(print_id)
         with transaction() as session:
             run = Run(

@@ -10,6 +10,7 @@ import time
 import urllib.request
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import BinaryIO
 
 PR_SET_PDEATHSIG = 1
 TOO_OFTEN = 5
@@ -124,7 +125,7 @@ class Supervisor:
                 preexec_fn=_die_with_parent,
             )
 
-    def _log(self, name: str):
+    def _log(self, name: str) -> BinaryIO:
         return (self._logs / f"{name}.log").open("ab")
 
 

@@ -81,8 +81,9 @@ def decode_rgba(data: bytes) -> NDArray[np.uint8]:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
-                image.load()
+            with Image.open(io.BytesIO(data), formats=["PNG"]) as opened:
+                opened.load()
+                image: Image.Image = opened
                 if image.mode.startswith("I"):
                     # 16-bit grey: Pillow would clip instead of scaling.
                     grey = (np.asarray(image).astype(np.uint32) >> 8).astype(np.uint8)

@@ -18,7 +18,7 @@ def preview_png(rgba: NDArray[np.uint8], longest_px: int = LONGEST_PX) -> bytes:
         size = (max(1, round(width * scale)), max(1, round(height * scale)))
         alpha = rgba[..., 3:].astype(np.float32) / 255
         weighed = np.concatenate([rgba[..., :3] * alpha, alpha * 255], axis=2, dtype=np.float32)
-        small = cv2.resize(weighed, size, interpolation=cv2.INTER_AREA)
+        small = np.asarray(cv2.resize(weighed, size, interpolation=cv2.INTER_AREA), np.float32)
         small[..., :3] /= np.maximum(small[..., 3:] / 255, 1 / 255)
         rgba = np.clip(np.round(small), 0, 255).astype(np.uint8)
     done, png = cv2.imencode(

@@ -73,7 +73,7 @@ def read_printed(
         MarkNotFound, SheetTurned: as `sense_marks`.
     """
     half = round(WINDOW_MM * px_per_mm / 2)
-    framed = cv2.copyMakeBorder(grey, half, half, half, half, cv2.BORDER_CONSTANT, value=255)
+    framed = np.pad(grey, half, constant_values=255)
 
     def look(x_mm: float, y_mm: float) -> View:
         # The sensor's frame has y up; here it is the sheet's own with the sign turned.

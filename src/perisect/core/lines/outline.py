@@ -55,14 +55,12 @@ def trace(alpha: NDArray[np.uint8]) -> Outline:
     left, top, width, height = cv2.boundingRect(covered)
     if width == 0:
         return Outline(shapely.MultiPolygon(), 0)
-    crop = cv2.copyMakeBorder(
+    crop = np.pad(
         alpha[max(top - 1, 0) : top + height + 1, max(left - 1, 0) : left + width + 1],
-        int(top == 0),
-        int(top + height == alpha.shape[0]),
-        int(left == 0),
-        int(left + width == alpha.shape[1]),
-        cv2.BORDER_CONSTANT,
-        value=0,
+        (
+            (int(top == 0), int(top + height == alpha.shape[0])),
+            (int(left == 0), int(left + width == alpha.shape[1])),
+        ),
     )
     # The crop begins one pixel before the box; pixel centres lie at +0.5.
     points, starts = _loops(crop)

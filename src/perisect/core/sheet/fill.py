@@ -93,8 +93,9 @@ def _one_design(
     wanted = grid.count if fill else footprint.copies
     placed = min(wanted, grid.count * MAX_SHEETS)
     stands = [
-        Stand(footprint.key, n // grid.count, *map(float, grid.corners_mm[n % grid.count]), grid.turned)
+        Stand(footprint.key, n // grid.count, x, y, grid.turned)
         for n in range(placed)
+        for x, y in [grid.corners_mm[n % grid.count].tolist()]
     ]
     return stands, {footprint.key: wanted - placed} if wanted > placed else {}
 

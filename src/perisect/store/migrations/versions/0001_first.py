@@ -90,8 +90,9 @@ def upgrade() -> None:
         _when("finished_at", nullable=True),
     )
     # The queue's schema comes as one script; without parameters the driver itself leaves its % signs alone.
-    with op.get_bind().connection.cursor() as cursor:
-        cursor.execute(SchemaManager.get_schema())
+    cursor = op.get_bind().connection.cursor()
+    cursor.execute(SchemaManager.get_schema())
+    cursor.close()
 
 
 def downgrade() -> None:

@@ -1,0 +1,1 @@
+"""Repeatable figures, ours beside a baseline, in one run: `bin/bench`."""

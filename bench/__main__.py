@@ -1,0 +1,26 @@
+"""One line a figure: name, ours, baseline, ratio."""
+
+import sys
+from collections.abc import Callable, Iterator
+
+from bench import cutting, files, lines
+from bench.figure import Figure
+
+FIGURES: list[Callable[[], Iterator[Figure]]] = [
+    lines.trace_the_first_time,
+    lines.border_slider_at_the_api,
+    files.full_sheet,
+    cutting.slip_over_seeds,
+]
+
+
+def main() -> None:
+    """Every figure, or those whose name begins with the first argument."""
+    wanted = sys.argv[1] if len(sys.argv) > 1 else ""
+    for group in FIGURES:
+        if group.__name__.startswith(wanted):
+            for figure in group():
+                print(figure, flush=True)
+
+
+main()

@@ -1,0 +1,148 @@
+"""Perisect as `perisect up` starts it, and a browser in front of it."""
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+ROOT = Path(__file__).parents[2]
+CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
+FLAGS = (
+    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync"
+)
+
+
+@dataclass
+class Shop:
+    """A running shop."""
+
+    url: str
+    local: Path
+    process: subprocess.Popen[str]
+
+    def pid_of(self, name: str) -> int:
+        """The process of one of its children, by its command."""
+        for entry in Path("/proc").iterdir():
+            if not entry.name.isdecimal():
+                continue
+            try:
+                words = (entry / "cmdline").read_bytes().split(b"\0")
+                parent = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
+            except OSError:
+                continue
+            if parent == self.process.pid and name.encode() in words:
+                return int(entry.name)
+        raise LookupError(name)
+
+
+def start(local: Path, *options: str) -> Shop:
+    """Start a shop and wait for its URL."""
+    environment = {k: v for k, v in os.environ.items() if not k.startswith("PERISECT_")}
+    process = subprocess.Popen(
+        [
+            sys.executable,
+            "-m",
+            "perisect.cli",
+            "up",
+            "--local",
+            str(local),
+            "--web",
+            str(ROOT / "web/dist"),
+            *options,
+        ],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        env=environment,
+        cwd=ROOT,
+    )
+    assert process.stdout is not None
+    said = process.stdout.readline()
+    if "is up at" not in said:
+        process.wait(20)
+        raise AssertionError(f"it said: {said}{process.stdout.read()}")
+    return Shop(said.split(" at ")[1].split()[0], local, process)
+
+
+def stop(shop: Shop) -> int:
+    """Ctrl C."""
+    shop.process.send_signal(signal.SIGINT)
+    return shop.process.wait(30)
+
+
+@pytest.fixture(scope="session")
+def folder() -> Iterator[Path]:
+    made = Path(tempfile.mkdtemp(prefix="perisect-e2e-"))
+    made.chmod(0o755)
+    yield made
+    shutil.rmtree((made / "pg").resolve(), ignore_errors=True)
+    shutil.rmtree(made, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def running(folder: Path) -> Iterator[Shop]:
+    from perisect.up.cluster import free_port
+
+    shop = start(folder, "--port", str(free_port()), "--time-factor", "25")
+    yield shop
+    assert stop(shop) == 0
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        yield playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS.split())
+
+
+@pytest.fixture
+def page(browser: Browser, running: Shop) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.url)
+    context.set_default_timeout(15_000)
+    page = context.new_page()
+    faults: list[str] = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    yield page
+    context.close()
+    assert faults == []
+
+
+def new_job(page: Page) -> str:
+    """Begin a job from the list; returns its path."""
+    page.goto("/")
+    page.get_by_role("button", name="New job").click()
+    page.wait_for_url("**/artwork")
+    return page.url.removesuffix("/artwork")
+
+
+def drop(page: Page, files: dict[str, bytes]) -> None:
+    """Drop files on the window, as from a folder."""
+    given = [{"name": name, "bytes": list(data)} for name, data in files.items()]
+    page.evaluate(
+        """(files) => {
+            const transfer = new DataTransfer();
+            for (const file of files) transfer.items.add(new File([new Uint8Array(file.bytes)], file.name));
+            const target = document.querySelector('main');
+            for (const kind of ['dragover', 'drop'])
+                target.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: transfer }));
+        }""",
+        given,
+    )
+
+
+def until(check, seconds: float = 30) -> None:
+    """Wait for something to become true."""
+    deadline = time.monotonic() + seconds
+    while not check():
+        if time.monotonic() > deadline:
+            raise TimeoutError
+        time.sleep(0.05)

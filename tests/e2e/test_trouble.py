@@ -1,0 +1,85 @@
+"""Strangers' files and dying processes: a clear answer, and the job goes on."""
+
+import os
+import re
+import signal
+
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.api.conftest import DISC, STAR
+from tests.api.test_artwork_api import HOSTILE
+from tests.core import drawings
+from tests.core.test_artwork import saved
+from tests.e2e.conftest import Shop, drop, new_job, start, until
+
+pytestmark = pytest.mark.browser
+
+
+def test_bad_files_are_answered_and_good_ones_go_through(page: Page) -> None:
+    new_job(page)
+    files = {f"bad {name}.png": data for name, (data, _) in HOSTILE.items()}
+    files["solid.png"] = saved(Image.new("RGB", (200, 100), "teal"))
+    for number in range(20 - len(files)):
+        alpha, _ = drawings.coverage(drawings.disc(60 + number))
+        files[f"good {number}.png"] = drawings.png(alpha)
+    assert len(files) == 20
+    drop(page, files)
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(
+        20 - len(HOSTILE), timeout=40_000
+    )
+    refused = page.get_by_role("list", name="Not taken in or on the way")
+    expect(refused.get_by_role("listitem")).to_have_count(len(HOSTILE))
+    for name, (_, says) in HOSTILE.items():
+        item = refused.get_by_role("listitem").filter(has_text=f"bad {name}.png")
+        expect(item).to_contain_text(says)
+    expect(page.get_by_label("Readings")).to_contain_text("no clear background")
+    refused.get_by_role("button", name="Put away bad 0 bytes.png").click()
+    expect(refused.get_by_role("listitem")).to_have_count(len(HOSTILE) - 1)
+
+
+@pytest.mark.parametrize("victim", ["worker", "stand-in-plotter"])
+def test_a_process_killed_in_the_middle_of_a_cut_leaves_a_job_that_goes_on(
+    victim: str, page: Page, running: Shop
+) -> None:
+    new_job(page)
+    drop(page, {"star.png": STAR})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    status = page.get_by_role("status").filter(has_text="line")
+    expect(status).to_contain_text(re.compile(r"Cutting ?line [1-9]"), timeout=30_000)
+    os.kill(running.pid_of(victim), signal.SIGKILL)
+    expect(status).to_contain_text("Stopped", timeout=20_000)
+    expect(status).to_contain_text(re.compile(r"stopped at line \d+ of \d+"))
+    page.reload()
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Stopped")
+    until(lambda: running.pid_of(victim) > 0)
+    page.get_by_role("button", name="Load and cut again").click()
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+
+
+def test_a_cut_can_be_cancelled(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    status = page.get_by_role("status").filter(has_text="line")
+    expect(status).to_contain_text(re.compile(r"Cutting ?line [1-9]"), timeout=30_000)
+    page.get_by_role("button", name="Cancel after this line").click()
+    expect(status).to_contain_text("Cancelled", timeout=20_000)
+    expect(status).to_contain_text("You cancelled this cut.")
+
+
+def test_a_taken_port_is_one_clear_sentence(running: Shop) -> None:
+    port = running.url.rsplit(":", 1)[1]
+    with pytest.raises(AssertionError, match=f"Port {port} is taken"):
+        start(running.local, "--port", port)
