@@ -61,7 +61,7 @@ def test_the_outline_agrees_with_another_marching_squares() -> None:
         [
             shapely.Polygon(
                 points[o[0] : o[1]] + 0.5,
-                [points[a:b] + 0.5 for a, b in itertools.pairwise(o)],
+                [points[a:b] + 0.5 for a, b in itertools.pairwise(o[1:])],
             )
             for points, o in zip(filled, offsets, strict=True)
         ]

@@ -9,8 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from perisect.core import ENGINE_VERSION
 from perisect.core.artwork import Background, PictureFacts
 from perisect.core.job import DesignRecipe, TracedArtwork
-from perisect.core.job.plan import lines_of
-from perisect.core.lines import CutLines, Outline
+from perisect.core.lines import CutLines, Outline, SizedArt
 from perisect.core.prepress import EncodedPicture
 from perisect.store import blobs
 from perisect.store.database import transaction
@@ -86,12 +85,14 @@ def traced(sha256: str) -> TracedArtwork:
     return _unpack(data)
 
 
+@lru_cache(maxsize=256)
+def _sized(sha256: str, longest_mm: float) -> SizedArt:
+    return SizedArt(traced(sha256).outline, longest_mm)
+
+
 @lru_cache(maxsize=1024)
 def _lines(sha256: str, longest_mm: float, border_mm: float, peel_mm: float | None) -> CutLines:
-    design = DesignRecipe(
-        id="x", name="x", artwork=sha256, longest_mm=longest_mm, border_mm=border_mm, peel_mm=peel_mm
-    )
-    return lines_of(traced(sha256), design)
+    return _sized(sha256, longest_mm).lines(border_mm, peel_mm)
 
 
 def lines(_: TracedArtwork, design: DesignRecipe) -> CutLines:
