@@ -68,7 +68,7 @@ export function LightTable({ box, subject, label, layers, pins = [], children }:
 
   const at = useCallback(
     (scale: number) => {
-      const middle = [(size.width + RULER_LEFT) / 2, (size.height + RULER_TOP - 40) / 2] as const;
+      const middle = [(size.width + RULER_LEFT) / 2, (size.height + RULER_TOP - 18) / 2] as const;
       return zoomIdentity
         .translate(middle[0] - (box.x + box.width / 2) * scale, middle[1] - (box.y + box.height / 2) * scale)
         .scale(scale);
@@ -78,7 +78,7 @@ export function LightTable({ box, subject, label, layers, pins = [], children }:
 
   const fit = useCallback(() => {
     if (!size.width || !box.width) return;
-    const room = [size.width - RULER_LEFT - 48, size.height - RULER_TOP - 96] as const;
+    const room = [size.width - RULER_LEFT - 48, size.height - RULER_TOP - 112] as const;
     show(at(Math.max(0.3, Math.min(room[0] / box.width, room[1] / box.height))));
   }, [at, show, size, box.width, box.height]);
 
