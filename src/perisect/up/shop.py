@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from sqlalchemy.exc import OperationalError
+import psycopg
 
 from perisect.up.cluster import Cluster, ClusterError, free_port
 from perisect.up.supervisor import Supervisor, SupervisorError, port_is_free, wait_until_up
@@ -29,6 +29,7 @@ def up(local: Path, web: Path, host: str, port: int, seed: int, time_factor: flo
         if given is None:
             cluster = Cluster(local)
         database = given or (cluster.start() if cluster else "")
+        _try_database(database)
         environment = {
             "PERISECT_DATABASE_URL": database,
             "PERISECT_BLOBS": os.environ.get("PERISECT_BLOBS", f"file://{local.resolve()}/blobs"),
@@ -40,11 +41,17 @@ def up(local: Path, web: Path, host: str, port: int, seed: int, time_factor: flo
         _run(Supervisor(local / "log", environment), ports, host, port, seed, time_factor, demo)
     except (ClusterError, SupervisorError) as error:
         raise UpError(str(error)) from error
-    except OperationalError as error:
-        raise UpError(f"The database does not answer: {error.orig}") from error
     finally:
         if cluster is not None:
             cluster.stop()
+
+
+def _try_database(url: str) -> None:
+    try:
+        psycopg.connect("postgresql://" + url.split("://", 1)[-1], connect_timeout=10).close()
+    except psycopg.Error as error:
+        reason = str(error).strip().splitlines()[0]
+        raise UpError(f"The database of PERISECT_DATABASE_URL does not let Perisect in: {reason}") from error
 
 
 def _run(

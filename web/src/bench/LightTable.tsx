@@ -12,6 +12,9 @@ import { Pins } from "./Pins";
 import { Rulers, RULER_LEFT, RULER_TOP } from "./Rulers";
 
 const CSS_PX_PER_MM = 96 / 25.4;
+/** Kept free of the subject: ruler and label above, the key below, which takes two rows on a narrow table. */
+const ROOM_ABOVE = RULER_TOP + 42;
+const roomBelow = (width: number) => (width < 560 ? 118 : 72);
 
 export interface Box {
   x: number;
@@ -68,7 +71,7 @@ export function LightTable({ box, subject, label, layers, pins = [], children }:
 
   const at = useCallback(
     (scale: number) => {
-      const middle = [(size.width + RULER_LEFT) / 2, (size.height + RULER_TOP - 18) / 2] as const;
+      const middle = [(size.width + RULER_LEFT) / 2, (size.height + ROOM_ABOVE - roomBelow(size.width)) / 2] as const;
       return zoomIdentity
         .translate(middle[0] - (box.x + box.width / 2) * scale, middle[1] - (box.y + box.height / 2) * scale)
         .scale(scale);
@@ -78,7 +81,7 @@ export function LightTable({ box, subject, label, layers, pins = [], children }:
 
   const fit = useCallback(() => {
     if (!size.width || !box.width) return;
-    const room = [size.width - RULER_LEFT - 48, size.height - RULER_TOP - 112] as const;
+    const room = [size.width - RULER_LEFT - 48, size.height - ROOM_ABOVE - roomBelow(size.width)] as const;
     show(at(Math.max(0.3, Math.min(room[0] / box.width, room[1] / box.height))));
   }, [at, show, size, box.width, box.height]);
 

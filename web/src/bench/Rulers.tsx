@@ -18,7 +18,7 @@ export function Rulers({ size, transform, pointer }: Props) {
   const { unit, toMm } = useUnits();
   const perUnit = transform.k * toMm(1);
   const step = STEPS[unit].find((each) => each * perUnit >= 7) ?? STEPS[unit].at(-1)!;
-  const every = step * perUnit >= 34 ? 1 : 5;
+  const every = step * perUnit >= 40 ? 1 : unit === "in" && step < 1 ? 4 : 5;
   const ticks = (origin: number, from: number, to: number) => {
     const first = Math.ceil((from - origin) / (step * perUnit));
     const last = Math.floor((to - origin) / (step * perUnit));

@@ -28,7 +28,7 @@ export function Pieces() {
               <span className="min-w-0">
                 <b className="block truncate font-semibold">{design.name}</b>
                 <span className="figure block truncate text-[11px] text-quiet">
-                  {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi`}
+                  {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi · ${known.artwork.background === "clear" ? "clear" : "solid"}`}
                 </span>
               </span>
               {looks > 0 && (

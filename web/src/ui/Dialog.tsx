@@ -13,10 +13,10 @@ export function Dialog({ title, description, open, onClose, children }: Props) {
   return (
     <Radix.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Radix.Portal>
-        <Radix.Overlay className="fade fixed inset-0 bg-ink/35" />
+        <Radix.Overlay className="fade fixed inset-0 z-40 bg-ink/35" />
         <Radix.Content
           aria-describedby={description ? undefined : ""}
-          className="fade fixed top-[14vh] left-1/2 w-[520px] max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule bg-card shadow-xl"
+          className="fade fixed top-[14vh] z-50 left-1/2 w-[520px] max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule bg-card shadow-xl"
         >
           <Radix.Title className="px-4 pt-3 text-[16px]">{title}</Radix.Title>
           {description && <Radix.Description className="px-4 pt-1 text-quiet">{description}</Radix.Description>}
