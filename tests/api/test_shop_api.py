@@ -120,8 +120,10 @@ def _moved_mark(sheet: np.ndarray) -> np.ndarray:
 
 def test_a_printer_that_is_off_is_said(api: httpx.Client, work: Work, job: dict, monkeypatch) -> None:
     from perisect.store.settings import settings
+    from perisect.tasks import devices
 
     monkeypatch.setattr(settings(), "printer", "127.0.0.1:9")
+    monkeypatch.setattr(devices, "PATIENCE_S", 0.3)
     sheet = printed(api, work, job)
     assert sheet["state"] == "failed"
     assert "Switch it on" in sheet["message"]

@@ -50,12 +50,3 @@ def _exactly(peer: socket.socket, count: int) -> bytes:
             raise WireError("closed in the middle of a message")
         parts += part
     return bytes(parts)
-
-
-def ask(
-    host: str, port: int, head: dict[str, Any], body: bytes = b"", timeout: float = 60
-) -> tuple[dict[str, Any], bytes]:
-    """One question and its answer on a connection of its own."""
-    with socket.create_connection((host, port), timeout=timeout) as peer:
-        send(peer, head, body)
-        return receive(peer)

@@ -1,6 +1,7 @@
 """Clients of the printer and the plotter."""
 
 import socket
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -27,6 +28,21 @@ class Address:
     port: int
 
 
+PATIENCE_S = 10.0
+"""A device that was switched off and on again takes a moment to listen."""
+
+
+def _connect(address: Address, timeout: float) -> socket.socket:
+    deadline = time.monotonic() + PATIENCE_S
+    while True:
+        try:
+            return socket.create_connection((address.host, address.port), timeout=timeout)
+        except ConnectionRefusedError:
+            if time.monotonic() >= deadline:
+                raise
+            time.sleep(0.2)
+
+
 @dataclass(frozen=True)
 class Printed:
     """A printed sheet: PNG and its scale."""
@@ -42,7 +58,9 @@ def print_pdf(printer: Address, pdf: bytes) -> Printed:
         DeviceError: the printer is off or cannot read the file.
     """
     try:
-        head, png = wire.ask(printer.host, printer.port, {"ask": "print"}, pdf, timeout=120)
+        with _connect(printer, timeout=120) as peer:
+            wire.send(peer, {"ask": "print"}, pdf)
+            head, png = wire.receive(peer)
     except OSError as error:
         raise DeviceError("The printer does not answer. Switch it on and print again.") from error
     if "error" in head:
@@ -120,9 +138,9 @@ def plotter_link(lines: Address, tray: Address, timeout: float = 60) -> Iterator
         DeviceError: it is off.
     """
     try:
-        one = socket.create_connection((lines.host, lines.port), timeout=timeout)
+        one = _connect(lines, timeout)
         try:
-            other = socket.create_connection((tray.host, tray.port), timeout=timeout)
+            other = _connect(tray, timeout)
         except OSError:
             one.close()
             raise

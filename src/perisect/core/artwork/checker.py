@@ -1,0 +1,214 @@
+"""Painted checkerboards: the picture of transparency that some tools bake into the pixels.
+
+Two light greys alternate in squares. Along the picture's edge the pattern is mostly bare, so the
+greys, the size of the squares and where they begin are read there, then held against every grey pixel
+of the edge band.
+"""
+
+from dataclasses import dataclass
+from math import ceil
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+SQUARES_PX = (3, 80)
+MOST_CHROMA = 14
+LEAST_CONTRAST = 8
+DARKEST = 120
+"""Painted transparency is light; darker two-tone patterns are art."""
+
+LEAST_AGREEMENT = 0.9
+LEAST_SHARE = 0.55
+"""Of the edge band that must be one of the two greys."""
+
+
+@dataclass(frozen=True)
+class Checker:
+    """Squares of `square_px`, the first whole one starting at (`left_px`, `top_px`); it is light if `light_first`."""
+
+    square_px: int
+    left_px: int
+    top_px: int
+    light_first: bool
+    light: tuple[int, int, int]
+    dark: tuple[int, int, int]
+    agreement: float
+
+    def is_light(self, height: int, width: int) -> NDArray[np.bool_]:
+        """(h, w): whether each pixel lies on a light square."""
+        column = (np.arange(width) - self.left_px) // self.square_px
+        row = (np.arange(height) - self.top_px) // self.square_px
+        even = (column[None, :] + row[:, None]) % 2 == 0
+        return even if self.light_first else ~even
+
+    def paint(self, height: int, width: int) -> NDArray[np.uint8]:
+        """(h, w, 3): the bare pattern."""
+        colours = np.array([self.dark, self.light], np.uint8)
+        return colours[self.is_light(height, width).astype(np.uint8)]
+
+
+def find_checker(rgb: NDArray[np.uint8]) -> Checker | None:
+    """The checkerboard painted into an (h, w, 3) picture, or None."""
+    height, width = rgb.shape[:2]
+    if min(height, width) < 4 * SQUARES_PX[0]:
+        return None
+    # Corners, edges: a band wide enough to hold several squares of any size.
+    band = min(ceil(2.2 * SQUARES_PX[1]), height // 2, width // 2)
+    top, bottom, left, right = rgb[:band], rgb[-band:], rgb[:, :band], rgb[:, -band:]
+    edge = np.concatenate(
+        [side[::2, ::2].reshape(-1, 3) for side in (rgb[:6], rgb[-6:], rgb[:, :6], rgb[:, -6:])]
+    )
+    greys = _two_greys(edge)
+    if greys is None:
+        return None
+    dark, light = greys
+    best: Checker | None = None
+    for strip, row, column in (
+        (top, 0, 0),
+        (bottom, height - band, 0),
+        (left, 0, 0),
+        (right, 0, width - band),
+    ):
+        found = _fit(strip, dark, light)
+        if found is None:
+            continue
+        square, x, y, light_first = found
+        moved = _from_corner(square, x + column, y + row, light_first)
+        candidate = Checker(*moved, _colour(light), _colour(dark), 0.0)
+        agreement = _agreement(rgb, candidate, dark, light)
+        if best is None or agreement > best.agreement:
+            best = Checker(*moved, _colour(light), _colour(dark), agreement)
+        if best.agreement > 0.97:
+            break
+    return best if best is not None and best.agreement >= LEAST_AGREEMENT else None
+
+
+def _colour(grey: NDArray[np.float64]) -> tuple[int, int, int]:
+    r, g, b = (round(float(c)) for c in grey)
+    return r, g, b
+
+
+def _two_greys(edge: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """The two commonest light, colourless levels along the edge, dark first."""
+    level = edge.mean(axis=1)
+    chroma = edge.max(axis=1).astype(int) - edge.min(axis=1)
+    grey = (chroma <= MOST_CHROMA) & (level >= DARKEST)
+    if grey.mean() < LEAST_SHARE:
+        return None
+    counts = np.bincount(level[grey].round().astype(int), minlength=256).astype(float)
+    smooth = np.convolve(counts, [1, 2, 3, 2, 1], "same")
+    first = int(smooth.argmax())
+    others = smooth.copy()
+    others[max(0, first - LEAST_CONTRAST + 1) : first + LEAST_CONTRAST] = 0
+    second = int(others.argmax())
+    # Both greys must be common, and about equally so.
+    half = LEAST_CONTRAST // 2
+    share = [counts[max(0, p - half) : p + half + 1].sum() / grey.sum() for p in (first, second)]
+    if sum(share) < 0.6 or min(share) < 0.2:
+        return None
+    levels = sorted((first, second))
+    means = [np.median(edge[grey & (np.abs(level - p) <= half)], axis=0) for p in levels]
+    return means[0].astype(float), means[1].astype(float)
+
+
+def _signs(rgb: NDArray[np.uint8], dark: NDArray[np.float64], light: NDArray[np.float64]) -> NDArray[np.int8]:
+    """+1 where a pixel is the light grey, -1 where it is the dark one, 0 where neither."""
+    level = rgb.mean(axis=2, dtype=np.float32)
+    chroma = rgb.max(axis=2).astype(np.int16) - rgb.min(axis=2)
+    low, high = float(dark.mean()), float(light.mean())
+    reach = (high - low) / 2
+    known = (chroma <= MOST_CHROMA + 6) & (level > low - reach) & (level < high + reach)
+    return np.where(known, np.where(level > (low + high) / 2, 1, -1), 0).astype(np.int8)
+
+
+def _fit(
+    strip: NDArray[np.uint8], dark: NDArray[np.float64], light: NDArray[np.float64]
+) -> tuple[int, int, int, bool] | None:
+    """Square size, left, top and whether (left, top) is light, read from where signs change."""
+    signs = _signs(strip, dark, light)
+    across = (signs[:, 1:] * signs[:, :-1] < 0).sum(axis=0).astype(float)
+    down = (signs[1:] * signs[:-1] < 0).sum(axis=1).astype(float)
+    best, size = 0.0, 0
+    for square in range(SQUARES_PX[0], SQUARES_PX[1] + 1):
+        score = _comb(across, square)[0] * _comb(down, square)[0]
+        # A multiple of the true size explains the same changes half as well; prefer a clear win.
+        if score > best * 1.15:
+            best, size = score, square
+    if size == 0 or best < 0.2:
+        return None
+    x, y = _comb(across, size)[1] + 1, _comb(down, size)[1] + 1
+    column = (np.arange(strip.shape[1]) - x) // size
+    row = (np.arange(strip.shape[0]) - y) // size
+    even = np.where((column[None, :] + row[:, None]) % 2 == 0, 1, -1)
+    return size, x, y, bool((even * signs).sum() > 0)
+
+
+def _comb(changes: NDArray[np.float64], period: int) -> tuple[float, int]:
+    """Share of all changes that lie on the best comb of this period (a pixel either way), and its phase.
+
+    Scored against what an even spread would give, so that large periods are not favoured by luck.
+    """
+    total = changes.sum()
+    if total == 0 or len(changes) < 2 * period:
+        return 0.0, 0
+    whole = len(changes) // period * period
+    folded = changes[:whole].reshape(-1, period).sum(axis=0)
+    if period > 3:
+        wide = folded + (np.roll(folded, 1) + np.roll(folded, -1)) * 0.5
+        teeth = 2.0
+    else:
+        wide, teeth = folded, 1.0
+    phase = int(wide.argmax())
+    # Every tooth of the true comb is full; on a multiple of it half of the changes are missed.
+    share = float(wide[phase] / folded.sum())
+    lines = changes[phase::period]
+    filled = float(np.mean(lines > 0.25 * np.max(lines))) if len(lines) else 0.0
+    return max(0.0, share - teeth / period) / max(1e-9, 1 - teeth / period) * filled, phase
+
+
+def _from_corner(square: int, x: int, y: int, light_first: bool) -> tuple[int, int, int, bool]:
+    """The same pattern named by its first corner inside one square of the picture's corner."""
+    columns, rows = x // square, y // square
+    return square, x - columns * square, y - rows * square, light_first ^ bool((columns + rows) % 2)
+
+
+def _agreement(
+    rgb: NDArray[np.uint8], checker: Checker, dark: NDArray[np.float64], light: NDArray[np.float64]
+) -> float:
+    """Share of the edge band's grey pixels, away from the squares' seams, that are as the pattern says."""
+    height, width = rgb.shape[:2]
+    depth = max(6, min(checker.square_px, min(height, width) // 6))
+    expected = np.where(checker.is_light(height, width), 1, -1).astype(np.int8)
+    inner = _inner(checker, height, width)
+    agree = known = total = 0
+    for rows, columns in (
+        (slice(0, depth), slice(None)),
+        (slice(height - depth, None), slice(None)),
+        (slice(None), slice(0, depth)),
+        (slice(None), slice(width - depth, None)),
+    ):
+        signs = _signs(rgb[rows, columns], dark, light)
+        inside = inner[rows, columns]
+        total += int(inside.sum())
+        known += int(((signs != 0) & inside).sum())
+        agree += int(((signs == expected[rows, columns]) & inside).sum())
+    if known < LEAST_SHARE * total:
+        return 0.0
+    return agree / max(known, 1)
+
+
+def _inner(checker: Checker, height: int, width: int) -> NDArray[np.bool_]:
+    """Pixels at least one away from a seam, where squares are large enough to have such."""
+    if checker.square_px < 5:
+        return np.ones((height, width), bool)
+    x = (np.arange(width) - checker.left_px) % checker.square_px
+    y = (np.arange(height) - checker.top_px) % checker.square_px
+    last = checker.square_px - 1
+    return ((x > 0) & (x < last))[None, :] & ((y > 0) & (y < last))[:, None]
+
+
+def seams(pattern: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """Lowest and highest value of the pattern in each pixel's neighbourhood: what blur may make of it."""
+    kernel = np.ones((3, 3), np.uint8)
+    return np.asarray(cv2.erode(pattern, kernel), np.uint8), np.asarray(cv2.dilate(pattern, kernel), np.uint8)
