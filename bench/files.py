@@ -8,11 +8,9 @@ from PIL import Image
 
 from bench.art import PICTURES
 from bench.figure import Figure, seconds
-from perisect.core.artwork import decode_rgba, describe
-from perisect.core.artwork.picture import alpha_of
-from perisect.core.job import DesignRecipe, JobRecipe, TracedArtwork, plan_job
+from perisect.core.artwork import decode
+from perisect.core.job import DesignRecipe, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
-from perisect.core.lines import trace
 from perisect.core.prepress import encode_picture
 
 HASH = "0" * 64
@@ -21,8 +19,7 @@ HASH = "0" * 64
 def full_sheet() -> Iterator[Figure]:
     """Size of the print file against the picture stored once as PNG, and the time from pixels to file."""
     for name, png in PICTURES.items():
-        rgba = decode_rgba(png)
-        artwork = TracedArtwork(describe(rgba), trace(alpha_of(rgba)))
+        artwork, rgba = trace_artwork(decode(png))
         design = DesignRecipe(id="d1", name="Bench", artwork=HASH, longest_mm=30, peel_mm=2)
         plan = plan_job(JobRecipe(designs=(design,)), {HASH: artwork})
         pdf = print_pdf(plan, 0, {HASH: encode_picture(rgba)})

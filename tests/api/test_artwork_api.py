@@ -26,7 +26,7 @@ def bomb() -> bytes:
 
 HOSTILE = {
     "0 bytes": (b"", "empty"),
-    "a text file": (b"milk, bread, stickers\n", "not a PNG"),
+    "a text file": (b"milk, bread, stickers\n", "not a picture"),
     "truncated": (DISC[:3000], "cut off"),
     "a bomb": (bomb(), "30000 × 30000"),
     "all clear": (saved(Image.new("RGBA", (60, 60))), "clear"),

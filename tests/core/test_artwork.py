@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe, read_header
+from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe
 from perisect.core.artwork.preview import preview_png
 from perisect.core.artwork.resolution import resolution_finding
 from tests.core import drawings
@@ -34,8 +34,8 @@ GOOD = drawings.png(drawings.coverage(drawings.disc(30))[0])
     ("data", "says"),
     [
         (b"", "empty"),
-        (b"This is a shopping list, not a picture.", "not a PNG"),
-        (b"\xff\xd8\xff\xe0" + bytes(100), "not a PNG"),
+        (b"This is a shopping list, not a picture.", "not a picture"),
+        (b"\xff\xd8\xff\xe0" + bytes(100), "damaged"),
         (GOOD[:20], "cut off"),
         (GOOD[: len(GOOD) // 2], "cut off"),
         (header_only(30_000, 30_000), "30000 × 30000"),
@@ -58,11 +58,6 @@ def test_every_kind_of_png_gives_the_same_four_channels() -> None:
     palette = Image.fromarray(grey // 128).convert("P")
     alpha = decode_rgba(saved(palette, transparency=0))[..., 3]
     assert (alpha == np.where(grey < 128, 0, 255)).all()
-
-
-def test_the_header_is_read_without_the_pixels() -> None:
-    header = read_header(header_only(640, 480))
-    assert (header.width_px, header.height_px) == (640, 480)
 
 
 @pytest.mark.parametrize(

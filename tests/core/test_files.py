@@ -12,14 +12,12 @@ import pytest
 import shapely
 from PIL import Image
 
-from perisect.core.artwork import decode_rgba, describe
-from perisect.core.artwork.picture import alpha_of
+from perisect.core.artwork import decode, decode_rgba
 from perisect.core.formats.dxf import write_dxf
 from perisect.core.formats.hpgl import HpglError, read_hpgl, write_hpgl
 from perisect.core.formats.svg import write_svg
-from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, TracedArtwork, plan_job
+from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
-from perisect.core.lines import trace
 from perisect.core.prepress import encode_picture
 from tests.core import drawings
 
@@ -28,8 +26,7 @@ RING = drawings.png(drawings.coverage(drawings.ring(300, 150))[0])
 
 
 def planned(png: bytes = RING, **design: object) -> JobPlan:
-    rgba = decode_rgba(png)
-    artwork = TracedArtwork(describe(rgba), trace(alpha_of(rgba)))
+    artwork, _ = trace_artwork(decode(png))
     settings = {"longest_mm": 45.0, "border_mm": 2.0, "peel_mm": 2.5} | design
     recipe = JobRecipe(
         designs=(DesignRecipe(id="d1", name="Ring", artwork=HASH, **settings),),  # type: ignore[arg-type]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
-from perisect.core.artwork import Background, PictureFacts
+from perisect.core.artwork import Background, Judged, PictureFacts, Verdict
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
@@ -19,12 +19,14 @@ from perisect.core.sheet import A4, LETTER, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.mark_shape import mark_shape
 
-HASH = "a" * 64
+CLEAR = Judged(Verdict.CLEAR, "", 1.0)
 
 
 def rectangle(width_px: int, height_px: int) -> TracedArtwork:
     shape = shapely.multipolygons([shapely.box(3, 3, 3 + width_px, 3 + height_px)])
-    return TracedArtwork(PictureFacts(width_px + 6, height_px + 6, Background.CLEAR, 0.1), Outline(shape, 0))
+    return TracedArtwork(
+        PictureFacts(width_px + 6, height_px + 6, Background.CLEAR, 0.1), Outline(shape, 0), CLEAR
+    )
 
 
 def planned(

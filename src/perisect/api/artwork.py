@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Response, UploadFile
 
-from perisect.api.views import ArtworkView
+from perisect.api.views import ArtworkView, artwork_view
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.store import artwork as store
 from perisect.tasks.artwork import take_in
@@ -16,17 +16,11 @@ def post_artwork(file: UploadFile) -> ArtworkView:
     # One byte more than allowed is enough to refuse it.
     data = file.file.read(MAX_BYTES + 1)
     sha256, traced = take_in(data)
-    return ArtworkView(
-        sha256=sha256,
-        width_px=traced.facts.width_px,
-        height_px=traced.facts.height_px,
-        background=traced.facts.background.value,
-        outline_box_px=traced.outline.box_px,
-    )
+    return artwork_view(sha256, sha256, traced)
 
 
-@router.get("/{sha256}/preview.png", response_class=Response)
-def get_preview(sha256: str) -> Response:
-    """The picture, small enough for the screen."""
+@router.get("/{picture}/preview.png", response_class=Response)
+def get_preview(picture: str) -> Response:
+    """The picture, as it came or as mended, small enough for the screen."""
     for_ever = {"Cache-Control": "public, max-age=31536000, immutable"}
-    return Response(store.preview(sha256), media_type="image/png", headers=for_ever)
+    return Response(store.preview(picture), media_type="image/png", headers=for_ever)

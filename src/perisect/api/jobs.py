@@ -11,6 +11,7 @@ from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe, apply_remedy
 from perisect.store import artwork, jobs
 from perisect.store.database import transaction
+from perisect.tasks.artwork import traced
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 
@@ -88,7 +89,7 @@ def put_recipe(job_id: int, change: RecipeChange) -> JobView:
     """Keep a change as a new step. A stale revision gets 409 and the version that was kept meanwhile."""
     for design in change.recipe.designs:
         try:
-            artwork.traced(design.artwork)
+            traced(design)
         except artwork.UnknownArtwork as error:
             raise Problem(
                 422, f"The picture of {design.name} is not here.", "Drop it again, then add it."

@@ -4,10 +4,12 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from perisect.api.views import LinesView, lines_view
+from perisect.core.artwork import MendRecipe
 from perisect.core.job import DesignRecipe
 from perisect.core.job.recipe import BorderMm, LongestMm, PeelMm, Sha256
 from perisect.core.lines.check import line_findings
 from perisect.store import artwork
+from perisect.tasks.artwork import traced
 
 router = APIRouter(prefix="/api/lines", tags=["lines"])
 
@@ -16,6 +18,7 @@ class LinesQuestion(BaseModel):
     """One picture at one size with its border and peel margin."""
 
     artwork: Sha256
+    mend: MendRecipe = MendRecipe()
     longest_mm: LongestMm
     border_mm: BorderMm
     peel_mm: PeelMm | None = None
@@ -30,9 +33,10 @@ def post_lines(question: LinesQuestion) -> LinesView:
         id="preview",
         name="preview",
         artwork=question.artwork,
+        mend=question.mend,
         longest_mm=question.longest_mm,
         border_mm=question.border_mm,
         peel_mm=question.peel_mm,
     )
-    lines = artwork.lines(artwork.traced(question.artwork), design)
+    lines = artwork.lines(traced(design), design)
     return lines_view(lines, line_findings(question.design, question.name, lines, question.border_mm))

@@ -6,10 +6,11 @@ from typing import Any, Literal
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
+from perisect.core.artwork import Verdict
 from perisect.core.finding import Finding
 from perisect.core.formats import rings_of
 from perisect.core.formats.svg import path_data
-from perisect.core.job import JobPlan, JobRecipe
+from perisect.core.job import JobPlan, JobRecipe, TracedArtwork
 from perisect.core.job.files import line_totals
 from perisect.core.lines import CutLines
 from perisect.core.sheet.mark_shape import mark_shape
@@ -20,10 +21,27 @@ from perisect.store.models import Job, Print, Run
 from perisect.tasks.artwork import plan as plan_recipe
 
 
+class LoosePartView(BaseModel):
+    """A loose piece of the art: area and middle in px of the picture."""
+
+    area_px: float
+    x_px: float
+    y_px: float
+
+
 class ArtworkView(BaseModel):
-    """A picture: `outline_box_px` is left, top, right, bottom of the traced outline."""
+    """A picture as mended: `outline_box_px` is left, top, right, bottom of the traced outline.
+
+    `picture` names its preview. The verdict is on the picture as it came.
+    """
 
     sha256: str
+    picture: str
+    verdict: Verdict
+    reason: str
+    notes: list[str]
+    islands: int
+    loose: list[LoosePartView]
     width_px: int
     height_px: int
     background: Literal["clear", "opaque", "empty"]
@@ -165,6 +183,23 @@ def recipe_conflict(error: StaleRevision) -> RecipeConflict:
     return RecipeConflict(revision=error.revision, step=error.step, recipe=error.recipe)
 
 
+def artwork_view(sha256: str, picture: str, traced: TracedArtwork) -> ArtworkView:
+    """A picture for the screen."""
+    return ArtworkView(
+        sha256=sha256,
+        picture=picture,
+        verdict=traced.judged.verdict,
+        reason=traced.judged.reason,
+        notes=list(traced.notes),
+        islands=len(traced.islands),
+        loose=[LoosePartView(area_px=p.area_px, x_px=p.x_px, y_px=p.y_px) for p in traced.loose],
+        width_px=traced.facts.width_px,
+        height_px=traced.facts.height_px,
+        background=traced.facts.background.value,
+        outline_box_px=traced.outline.box_px,
+    )
+
+
 def shape_path(shape: Any, decimals: int = 3) -> str:
     """All rings of a polygon as one path."""
     return "".join(path_data(ring, decimals) for ring in rings_of(shape))
@@ -234,13 +269,7 @@ def design_views(plan: JobPlan) -> list[DesignView]:
         views.append(
             DesignView(
                 id=design.id,
-                artwork=ArtworkView(
-                    sha256=design.artwork,
-                    width_px=traced.facts.width_px,
-                    height_px=traced.facts.height_px,
-                    background=traced.facts.background.value,
-                    outline_box_px=traced.outline.box_px,
-                ),
+                artwork=artwork_view(design.artwork, design.picture, traced),
                 width_mm=lines.width_mm,
                 height_mm=lines.height_mm,
                 ppi=ppi(traced.outline.longest_px, design.longest_mm),

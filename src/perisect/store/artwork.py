@@ -1,13 +1,17 @@
 """Artwork by its hash: original bytes, facts, and what was derived from them by this engine."""
 
 import json
+from dataclasses import asdict
 from functools import lru_cache
 
 import shapely
 from sqlalchemy.dialects.postgresql import insert
 
 from perisect.core import ENGINE_VERSION
-from perisect.core.artwork import Background, PictureFacts
+from perisect.core.artwork import Background, Judged, PictureFacts, Verdict
+from perisect.core.artwork.checker import Checker
+from perisect.core.artwork.remove import Island
+from perisect.core.artwork.specks import LoosePart
 from perisect.core.job import DesignRecipe, TracedArtwork
 from perisect.core.lines import CutLines, Outline, SizedArt
 from perisect.core.prepress import EncodedPicture
@@ -22,20 +26,17 @@ class UnknownArtwork(KeyError):
 
 def original_name(sha256: str) -> str:
     """Blob of the bytes as they were dropped."""
-    return f"artwork/{sha256[:2]}/{sha256}.png"
+    return f"artwork/{sha256[:2]}/{sha256}"
 
 
-def derived_name(sha256: str, what: str) -> str:
-    """Blob of something derived by this version of the engine."""
-    return f"derived/{ENGINE_VERSION}/{sha256[:2]}/{sha256}.{what}"
+def derived_name(picture: str, what: str) -> str:
+    """Blob of something that this version of the engine made of a picture as mended."""
+    return f"derived/{ENGINE_VERSION}/{picture[:2]}/{picture}.{what}"
 
 
-def keep(sha256: str, data: bytes, traced: TracedArtwork, preview: bytes) -> None:
-    """Keep a picture that was read; keeping it again changes nothing."""
+def keep_original(sha256: str, data: bytes, facts: PictureFacts) -> None:
+    """Keep the bytes of a picture that was read; keeping them again changes nothing."""
     blobs.put(original_name(sha256), data)
-    blobs.put(derived_name(sha256, "preview.png"), preview)
-    blobs.put(derived_name(sha256, "outline"), _pack(traced))
-    facts = traced.facts
     row = {
         "sha256": sha256,
         "width_px": facts.width_px,
@@ -46,6 +47,12 @@ def keep(sha256: str, data: bytes, traced: TracedArtwork, preview: bytes) -> Non
     }
     with transaction() as session:
         session.execute(insert(Artwork).values(row).on_conflict_do_nothing())
+
+
+def keep_derived(picture: str, traced: TracedArtwork, preview: bytes) -> None:
+    """Keep what was found in a picture as mended."""
+    blobs.put(derived_name(picture, "preview.png"), preview)
+    blobs.put(derived_name(picture, "outline"), _pack(traced))
 
 
 def original(sha256: str) -> bytes:
@@ -86,27 +93,27 @@ def traced(sha256: str) -> TracedArtwork:
 
 
 @lru_cache(maxsize=256)
-def _sized(sha256: str, longest_mm: float) -> SizedArt:
-    return SizedArt(traced(sha256).outline, longest_mm)
+def _sized(picture: str, longest_mm: float) -> SizedArt:
+    return SizedArt(traced(picture).outline, longest_mm)
 
 
 @lru_cache(maxsize=1024)
-def _lines(sha256: str, longest_mm: float, border_mm: float, peel_mm: float | None) -> CutLines:
-    return _sized(sha256, longest_mm).lines(border_mm, peel_mm)
+def _lines(picture: str, longest_mm: float, border_mm: float, peel_mm: float | None) -> CutLines:
+    return _sized(picture, longest_mm).lines(border_mm, peel_mm)
 
 
 def lines(_: TracedArtwork, design: DesignRecipe) -> CutLines:
     """Lines of a design, from this process's memory when they were asked for before."""
-    return _lines(design.artwork, design.longest_mm, design.border_mm, design.peel_mm)
+    return _lines(design.picture, design.longest_mm, design.border_mm, design.peel_mm)
 
 
-def keep_encoded(sha256: str, picture: EncodedPicture) -> None:
+def keep_encoded(picture_key: str, picture: EncodedPicture) -> None:
     """Keep a picture as the print file takes it."""
     head = json.dumps(
         [picture.left_px, picture.top_px, picture.width_px, picture.height_px, len(picture.colour)]
     )
     data = len(head).to_bytes(4, "big") + head.encode() + picture.colour + picture.coverage
-    blobs.put(derived_name(sha256, "encoded"), data)
+    blobs.put(derived_name(picture_key, "encoded"), data)
 
 
 def encoded(sha256: str) -> EncodedPicture | None:
@@ -120,15 +127,32 @@ def encoded(sha256: str) -> EncodedPicture | None:
 
 
 def _pack(artwork: TracedArtwork) -> bytes:
-    facts = artwork.facts
     head = json.dumps(
-        [facts.width_px, facts.height_px, facts.background, facts.clear_share, artwork.outline.specks]
+        {
+            "facts": asdict(artwork.facts),
+            "specks": artwork.outline.specks,
+            "judged": asdict(artwork.judged),
+            "islands": [asdict(island) for island in artwork.islands],
+            "loose": [asdict(part) for part in artwork.loose],
+            "notes": artwork.notes,
+        }
     )
-    return len(head).to_bytes(4, "big") + head.encode() + shapely.to_wkb(artwork.outline.shape)
+    return len(head.encode()).to_bytes(4, "big") + head.encode() + shapely.to_wkb(artwork.outline.shape)
 
 
 def _unpack(data: bytes) -> TracedArtwork:
     start = 4 + int.from_bytes(data[:4], "big")
-    width, height, background, share, specks = json.loads(data[4:start])
-    facts = PictureFacts(width, height, Background(background), share)
-    return TracedArtwork(facts, Outline(shapely.from_wkb(data[start:]), specks))
+    head = json.loads(data[4:start])
+    facts, judged = head["facts"], head["judged"]
+    checker = judged["checker"]
+    if checker is not None:
+        checker = Checker(**checker | {"light": tuple(checker["light"]), "dark": tuple(checker["dark"])})
+    colour = judged["colour"] and tuple(judged["colour"])
+    return TracedArtwork(
+        PictureFacts(**facts | {"background": Background(facts["background"])}),
+        Outline(shapely.from_wkb(data[start:]), head["specks"]),
+        Judged(**judged | {"verdict": Verdict(judged["verdict"]), "colour": colour, "checker": checker}),
+        tuple(Island(**island) for island in head["islands"]),
+        tuple(LoosePart(**part) for part in head["loose"]),
+        tuple(head["notes"]),
+    )

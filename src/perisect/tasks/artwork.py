@@ -1,37 +1,25 @@
 """Read pictures, keep them, and make what the print file needs of them."""
 
 import hashlib
+from functools import partial
 
-from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe, read_header
-from perisect.core.artwork.picture import alpha_of
+from perisect.core.artwork import MendRecipe, decode, judge, mend, read_header
 from perisect.core.artwork.preview import preview_png
-from perisect.core.job import JobPlan, JobRecipe, TracedArtwork, plan_job
+from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, TracedArtwork, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
-from perisect.core.lines import trace
 from perisect.core.prepress import EncodedPicture, encode_picture
 from perisect.store import artwork as store
 from perisect.tasks import isolated
 
 
-def read(data: bytes) -> tuple[TracedArtwork, bytes]:
-    """Facts, outline and preview of a picture. Runs in a reader process.
+def read(data: bytes, recipe: MendRecipe) -> tuple[TracedArtwork, bytes]:
+    """What is found in a picture as mended, and its preview. Runs in a reader process.
 
     Raises:
         ArtworkError: unreadable, or nothing in it to cut.
     """
-    rgba = decode_rgba(data)
-    facts = describe(rgba)
-    if facts.background is Background.EMPTY:
-        raise ArtworkError(
-            "Every pixel of the picture is clear.",
-            "There is nothing to cut. Check that its layer was visible.",
-        )
-    outline = trace(alpha_of(rgba))
-    if outline.shape.is_empty:
-        raise ArtworkError(
-            "What is not clear is smaller than dust.", "There is nothing to cut. Export it larger."
-        )
-    return TracedArtwork(facts, outline), preview_png(rgba)
+    traced, rgba = trace_artwork(decode(data), recipe)
+    return traced, preview_png(rgba)
 
 
 def take_in(data: bytes) -> tuple[str, TracedArtwork]:
@@ -45,25 +33,42 @@ def take_in(data: bytes) -> tuple[str, TracedArtwork]:
     try:
         return sha256, store.traced(sha256)
     except store.UnknownArtwork:
-        traced, preview = isolated.call(read, data)
-        store.keep(sha256, data, traced, preview)
+        traced, preview = isolated.call(partial(read, recipe=MendRecipe()), data)
+        store.keep_original(sha256, data, traced.facts)
+        store.keep_derived(sha256, traced, preview)
         return sha256, traced
 
 
-def _encode(data: bytes) -> EncodedPicture:
-    return encode_picture(decode_rgba(data))
-
-
-def encoded(sha256: str) -> EncodedPicture:
-    """A picture as the print file takes it, made once.
+def traced(design: DesignRecipe) -> TracedArtwork:
+    """A design's picture as mended, worked out the first time.
 
     Raises:
-        UnknownArtwork: none under this hash.
+        UnknownArtwork: its original is not kept.
+        ArtworkError: mended like this nothing is left to cut.
     """
-    kept = store.encoded(sha256)
+    try:
+        return store.traced(design.picture)
+    except store.UnknownArtwork:
+        found, preview = isolated.call(partial(read, recipe=design.mend), store.original(design.artwork))
+        store.keep_derived(design.picture, found, preview)
+        return found
+
+
+def _encode(data: bytes, recipe: MendRecipe) -> EncodedPicture:
+    decoded = decode(data)
+    return encode_picture(mend(decoded.rgba, judge(decoded.rgba), recipe).rgba)
+
+
+def encoded(design: DesignRecipe) -> EncodedPicture:
+    """A design's picture as the print file takes it, made once.
+
+    Raises:
+        UnknownArtwork: its original is not kept.
+    """
+    kept = store.encoded(design.picture)
     if kept is None:
-        kept = isolated.call(_encode, store.original(sha256))
-        store.keep_encoded(sha256, kept)
+        kept = isolated.call(partial(_encode, recipe=design.mend), store.original(design.artwork))
+        store.keep_encoded(design.picture, kept)
     return kept
 
 
@@ -72,14 +77,13 @@ def plan(recipe: JobRecipe) -> JobPlan:
 
     Raises:
         UnknownArtwork: a design's picture is not kept.
+        ArtworkError: a mend leaves nothing to cut.
     """
-    artworks = {design.artwork: store.traced(design.artwork) for design in recipe.designs}
-    return plan_job(recipe, artworks, store.lines)
+    return plan_job(recipe, {design.picture: traced(design) for design in recipe.designs}, store.lines)
 
 
 def sheet_pdf(plan: JobPlan, number: int) -> bytes:
     """The print file of sheet `number` (from 0)."""
     used = {placement.key for placement in plan.sheets.sheets[number]}
-    hashes = {design.artwork for design in plan.recipe.designs if design.id in used}
-    pictures = {sha256: encoded(sha256) for sha256 in hashes}
+    pictures = {design.picture: encoded(design) for design in plan.recipe.designs if design.id in used}
     return print_pdf(plan, number, pictures)

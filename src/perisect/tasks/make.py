@@ -7,11 +7,17 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
 
-from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe
-from perisect.core.artwork.picture import alpha_of
-from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, TracedArtwork, plan_job
+from perisect.core.artwork import ArtworkError, decode
+from perisect.core.job import (
+    DesignRecipe,
+    JobPlan,
+    JobRecipe,
+    SheetRecipe,
+    TracedArtwork,
+    plan_job,
+    trace_artwork,
+)
 from perisect.core.job.files import CUT_WRITERS, line_totals, print_pdf
-from perisect.core.lines import trace
 from perisect.core.prepress import EncodedPicture, encode_picture
 
 
@@ -58,19 +64,14 @@ def make(
     for number, path in enumerate(art):
         try:
             data = path.read_bytes()
-            rgba = decode_rgba(data)
+            decoded = decode(data)
+            watch.lap("decode")
+            key = hashlib.sha256(data).hexdigest()
+            artworks[key], rgba = trace_artwork(decoded)
         except OSError as error:
             raise MakeError(f"{path}: cannot be read ({error.strerror}).") from error
         except ArtworkError as error:
             raise MakeError(f"{path}: {error.title} {error.detail}") from error
-        watch.lap("decode")
-        facts = describe(rgba)
-        if facts.background is Background.EMPTY:
-            raise MakeError(f"{path}: every pixel is clear, so there is nothing to cut.")
-        key = hashlib.sha256(data).hexdigest()
-        artworks[key] = TracedArtwork(facts, trace(alpha_of(rgba)))
-        if artworks[key].outline.shape.is_empty:
-            raise MakeError(f"{path}: what is not clear is smaller than dust, so there is nothing to cut.")
         watch.lap("trace")
         pictures[key] = encode_picture(rgba)
         watch.lap("encode")

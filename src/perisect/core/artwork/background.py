@@ -1,6 +1,6 @@
 """What is behind the art: clear, one plain colour, a painted checkerboard, or a photograph all over."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 
 import cv2
@@ -44,7 +44,6 @@ class Judged:
     colour: tuple[int, int, int] | None = None
     checker: Checker | None = None
     soft_edge_px: float = 0.0
-    notes: tuple[str, ...] = field(default=())
 
 
 def lab_of(rgb: NDArray[np.uint8]) -> NDArray[np.float32]:

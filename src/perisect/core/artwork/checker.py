@@ -35,17 +35,12 @@ class Checker:
     dark: tuple[int, int, int]
     agreement: float
 
-    def is_light(self, height: int, width: int) -> NDArray[np.bool_]:
-        """(h, w): whether each pixel lies on a light square."""
-        column = (np.arange(width) - self.left_px) // self.square_px
-        row = (np.arange(height) - self.top_px) // self.square_px
-        even = (column[None, :] + row[:, None]) % 2 == 0
-        return even if self.light_first else ~even
-
-    def paint(self, height: int, width: int) -> NDArray[np.uint8]:
-        """(h, w, 3): the bare pattern."""
-        colours = np.array([self.dark, self.light], np.uint8)
-        return colours[self.is_light(height, width).astype(np.uint8)]
+    def is_light(self, rows: slice, columns: slice) -> NDArray[np.uint8]:
+        """1 where a pixel of a window of the picture lies on a light square, else 0."""
+        column = (np.arange(columns.start, columns.stop) - self.left_px) // self.square_px % 2
+        row = (np.arange(rows.start, rows.stop) - self.top_px) // self.square_px % 2
+        first = np.uint8(not self.light_first)
+        return np.bitwise_xor(column.astype(np.uint8)[None, :] ^ first ^ 1, row.astype(np.uint8)[:, None])
 
 
 def find_checker(rgb: NDArray[np.uint8]) -> Checker | None:
@@ -96,20 +91,21 @@ def _two_greys(edge: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np
     grey = (chroma <= MOST_CHROMA) & (level >= DARKEST)
     if grey.mean() < LEAST_SHARE:
         return None
-    counts = np.bincount(level[grey].round().astype(int), minlength=256).astype(float)
-    smooth = np.convolve(counts, [1, 2, 3, 2, 1], "same")
-    first = int(smooth.argmax())
-    others = smooth.copy()
-    others[max(0, first - LEAST_CONTRAST + 1) : first + LEAST_CONTRAST] = 0
-    second = int(others.argmax())
-    # Both greys must be common, and about equally so.
-    half = LEAST_CONTRAST // 2
-    share = [counts[max(0, p - half) : p + half + 1].sum() / grey.sum() for p in (first, second)]
-    if sum(share) < 0.6 or min(share) < 0.2:
+    levels = level[grey].round().astype(np.uint8)
+    split, _ = cv2.threshold(levels.reshape(1, -1), 0, 255, cv2.THRESH_BINARY | cv2.THRESH_OTSU)
+    lower = levels <= split
+    # Both greys must be common, well apart, and each close about its middle (JPEG spreads them a little).
+    if not 0.2 <= lower.mean() <= 0.8:
         return None
-    levels = sorted((first, second))
-    means = [np.median(edge[grey & (np.abs(level - p) <= half)], axis=0) for p in levels]
-    return means[0].astype(float), means[1].astype(float)
+    dark, light = (np.median(edge[grey][side], axis=0) for side in (lower, ~lower))
+    contrast = float(light.mean() - dark.mean())
+    spread = max(
+        float(np.mean(np.abs(levels[side] - middle.mean())))
+        for side, middle in ((lower, dark), (~lower, light))
+    )
+    if contrast < LEAST_CONTRAST or spread > 0.18 * contrast + 1:
+        return None
+    return dark.astype(float), light.astype(float)
 
 
 def _signs(rgb: NDArray[np.uint8], dark: NDArray[np.float64], light: NDArray[np.float64]) -> NDArray[np.int8]:
@@ -179,36 +175,47 @@ def _agreement(
     """Share of the edge band's grey pixels, away from the squares' seams, that are as the pattern says."""
     height, width = rgb.shape[:2]
     depth = max(6, min(checker.square_px, min(height, width) // 6))
-    expected = np.where(checker.is_light(height, width), 1, -1).astype(np.int8)
-    inner = _inner(checker, height, width)
     agree = known = total = 0
     for rows, columns in (
-        (slice(0, depth), slice(None)),
-        (slice(height - depth, None), slice(None)),
-        (slice(None), slice(0, depth)),
-        (slice(None), slice(width - depth, None)),
+        (slice(0, depth), slice(0, width)),
+        (slice(height - depth, height), slice(0, width)),
+        (slice(0, height), slice(0, depth)),
+        (slice(0, height), slice(width - depth, width)),
     ):
         signs = _signs(rgb[rows, columns], dark, light)
-        inside = inner[rows, columns]
+        inside = _inner(checker, rows, columns)
+        expected = checker.is_light(rows, columns).astype(np.int8) * 2 - 1
         total += int(inside.sum())
         known += int(((signs != 0) & inside).sum())
-        agree += int(((signs == expected[rows, columns]) & inside).sum())
+        agree += int(((signs == expected) & inside).sum())
     if known < LEAST_SHARE * total:
         return 0.0
     return agree / max(known, 1)
 
 
-def _inner(checker: Checker, height: int, width: int) -> NDArray[np.bool_]:
+def _inner(checker: Checker, rows: slice, columns: slice) -> NDArray[np.bool_]:
     """Pixels at least one away from a seam, where squares are large enough to have such."""
     if checker.square_px < 5:
-        return np.ones((height, width), bool)
-    x = (np.arange(width) - checker.left_px) % checker.square_px
-    y = (np.arange(height) - checker.top_px) % checker.square_px
+        return np.ones((rows.stop - rows.start, columns.stop - columns.start), bool)
+    x = (np.arange(columns.start, columns.stop) - checker.left_px) % checker.square_px
+    y = (np.arange(rows.start, rows.stop) - checker.top_px) % checker.square_px
     last = checker.square_px - 1
     return ((x > 0) & (x < last))[None, :] & ((y > 0) & (y < last))[:, None]
 
 
-def seams(pattern: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
-    """Lowest and highest value of the pattern in each pixel's neighbourhood: what blur may make of it."""
+def like_pattern(rgb: NDArray[np.uint8], checker: Checker, tolerance: int) -> NDArray[np.uint8]:
+    """1 where a pixel of (h, w, 3) is as the pattern says to within `tolerance` levels, else 0.
+
+    Beside a seam anything between the two greys will do: that is what blur and JPEG make of it.
+    """
+    height, width = rgb.shape[:2]
+    light = checker.is_light(slice(0, height), slice(0, width))
     kernel = np.ones((3, 3), np.uint8)
-    return np.asarray(cv2.erode(pattern, kernel), np.uint8), np.asarray(cv2.dilate(pattern, kernel), np.uint8)
+    seam = cv2.erode(light, kernel) != cv2.dilate(light, kernel)
+    low, high = np.array(checker.dark, int) - tolerance, np.array(checker.light, int) + tolerance
+
+    def between(first: NDArray[np.int_], last: NDArray[np.int_]) -> NDArray[np.bool_]:
+        return np.asarray(cv2.inRange(rgb, first.clip(0), last.clip(0, 255))) > 0
+
+    on_dark, on_light = between(low, low + 2 * tolerance), between(high - 2 * tolerance, high)
+    return np.where(seam, between(low, high), np.where(light, on_light, on_dark)).astype(np.uint8)

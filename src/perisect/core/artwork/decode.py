@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, PngImagePlugin
+from PIL import Image, ImageCms, ImageOps, PngImagePlugin
 
 MAX_PIXELS = 80_000_000
 """An A3 sheet at 600 ppi has 70 million; more than that is a mistake or a bomb."""
 
 MAX_BYTES = 100_000_000
 
-PNG_SIGNATURE = b"\x89PNG\r\n\x1a\n"
+KINDS = "PNG, JPEG, WebP and TIFF"
 
 # A compressed text chunk may unpack to anything; none of ours is read.
 PngImagePlugin.MAX_TEXT_CHUNK = 1 << 20
@@ -34,33 +34,58 @@ class ArtworkError(ValueError):
 
 
 @dataclass(frozen=True)
-class Header:
-    """What a picture says of itself before it is decoded."""
+class Decoded:
+    """Pixels (h, w, 4) uint8, alpha not premultiplied, in sRGB; and what was done to get them."""
 
-    width_px: int
-    height_px: int
+    rgba: NDArray[np.uint8]
+    notes: tuple[str, ...]
 
 
-def read_header(data: bytes) -> Header:
-    """Size of a PNG from its first bytes.
+def kind_of(data: bytes) -> str:
+    """PNG, JPEG, WEBP or TIFF, by the first bytes.
 
     Raises:
-        ArtworkError: empty, not a PNG, cut off in its header, or too large to decode.
+        ArtworkError: empty, too long, or none of these.
     """
     if not data:
         raise ArtworkError("The file is empty.", "Export the picture again and drop the new file.")
-    if not data.startswith(PNG_SIGNATURE):
-        raise ArtworkError(
-            "This is not a PNG picture.",
-            "Perisect reads PNG with a clear background. Export the art as PNG and drop that.",
-        )
     if len(data) > MAX_BYTES:
         raise ArtworkError(
             "The file is larger than 100 MB.", "Export the picture at the size you will print."
         )
+    if data.startswith(b"\x89PNG\r\n\x1a\n"):
+        return "PNG"
+    if data.startswith(b"\xff\xd8\xff"):
+        return "JPEG"
+    if data[:4] == b"RIFF" and data[8:12] == b"WEBP":
+        return "WEBP"
+    if data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
+        return "TIFF"
+    raise ArtworkError(
+        "This is not a picture Perisect reads.",
+        f"It reads {KINDS}. Export the art as one of these and drop that.",
+    )
+
+
+def read_header(data: bytes) -> None:
+    """Refuse what need not be decoded to be refused.
+
+    Raises:
+        ArtworkError: as `kind_of`, or a PNG that says it is too large or has no pixels.
+    """
+    if kind_of(data) != "PNG":
+        return
     if len(data) < 33 or data[12:16] != b"IHDR":
         raise ArtworkError("The picture is cut off.", "Copy or export it again; the file ends too early.")
-    width, height = int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")
+    check_size(int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big"))
+
+
+def check_size(width: int, height: int) -> None:
+    """Refuse a size before its pixels are allocated.
+
+    Raises:
+        ArtworkError: no pixels, or more than `MAX_PIXELS`.
+    """
     if width < 1 or height < 1:
         raise ArtworkError("The picture has no pixels.", "Export it again with a real width and height.")
     if width * height > MAX_PIXELS:
@@ -68,30 +93,80 @@ def read_header(data: bytes) -> Header:
             f"The picture is {width} × {height} px, more than Perisect opens ({MAX_PIXELS // 1_000_000} million).",
             "Export it at the size you will print: 300 to 600 px an inch is enough.",
         )
-    return Header(width, height)
 
 
-def decode_rgba(data: bytes) -> NDArray[np.uint8]:
-    """Pixels of a PNG of any kind as (height, width, 4) uint8, alpha not premultiplied.
+def decode(data: bytes) -> Decoded:
+    """Pixels of a picture of any kind Perisect reads.
+
+    Turned as its camera says (EXIF), colours taken to sRGB by its profile, of an animation the first
+    frame, 16 bit reduced to 8.
 
     Raises:
         ArtworkError: as `read_header`, or the pixels cannot be read to the end.
     """
     read_header(data)
+    notes: list[str] = []
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            with Image.open(io.BytesIO(data), formats=["PNG"]) as opened:
+            with Image.open(io.BytesIO(data), formats=[kind_of(data)]) as opened:
+                check_size(*opened.size)
+                frames = getattr(opened, "n_frames", 1)
+                if frames > 1:
+                    notes.append(f"It holds {frames} pictures; the first one is used.")
                 opened.load()
-                image: Image.Image = opened
-                if image.mode.startswith("I"):
-                    # 16-bit grey: Pillow would clip instead of scaling.
-                    grey = (np.asarray(image).astype(np.uint32) >> 8).astype(np.uint8)
-                    image = Image.fromarray(grey)
-                if image.mode != "RGBA":
-                    image = image.convert("RGBA")
-                return np.array(image)
-    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError, MemoryError, EOFError) as error:
+                image = _turned(opened, notes)
+                image = _to_srgb(image, notes)
+                return Decoded(np.array(image), tuple(notes))
+    except ArtworkError:
+        raise
+    except (MemoryError, Image.DecompressionBombError) as error:
+        raise ArtworkError(
+            "The picture needs more memory than it is given.", "Export it smaller and drop it again."
+        ) from error
+    except Exception as error:
+        # Decoders raise whatever a broken file leads them to; all of it means the same to a person.
         raise ArtworkError(
             "The picture is damaged or cut off.", "Copy or export it again; its pixels end too early."
         ) from error
+
+
+def decode_rgba(data: bytes) -> NDArray[np.uint8]:
+    """Only the pixels of `decode`."""
+    return decode(data).rgba
+
+
+def _turned(image: Image.Image, notes: list[str]) -> Image.Image:
+    if image.getexif().get(0x0112, 1) in range(2, 9):
+        notes.append("It was turned as its camera says.")
+        return ImageOps.exif_transpose(image) or image
+    return image
+
+
+def _to_srgb(image: Image.Image, notes: list[str]) -> Image.Image:
+    """RGBA in sRGB."""
+    if image.mode.startswith("I"):
+        # 16-bit grey: Pillow would clip instead of scaling.
+        deep = np.asarray(image)
+        scaled = deep >> 8 if deep.max(initial=0) > 255 else deep
+        return Image.fromarray(scaled.astype(np.uint8)).convert("RGBA")
+    if image.mode == "F":
+        deep = np.nan_to_num(np.asarray(image))
+        top = float(deep.max(initial=0)) or 1.0
+        return Image.fromarray((deep.clip(0, top) / top * 255).astype(np.uint8)).convert("RGBA")
+    profile = image.info.get("icc_profile")
+    if image.mode == "CMYK":
+        notes.append("Its printing colours (CMYK) were taken to screen colours.")
+    if profile and image.mode in ("RGB", "RGBA", "CMYK"):
+        try:
+            own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+            alpha = image.getchannel("A") if image.mode == "RGBA" else None
+            solid = image.convert("RGB") if alpha is not None else image
+            srgb = ImageCms.profileToProfile(solid, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
+            if srgb is not None:
+                if alpha is not None:
+                    srgb.putalpha(alpha)
+                return srgb.convert("RGBA")
+        except (ImageCms.PyCMSError, OSError):
+            notes.append("Its colour profile is damaged and was left aside.")
+    return image.convert("RGBA")

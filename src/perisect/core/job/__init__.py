@@ -1,8 +1,9 @@
 """A job: its recipe and everything that follows from it."""
 
-from perisect.core.job.plan import JobPlan, TracedArtwork, plan_job, plan_sheets
+from perisect.core.job.plan import JobPlan, plan_job, plan_sheets
 from perisect.core.job.recipe import DesignRecipe, JobRecipe, SheetRecipe
 from perisect.core.job.remedy import RemedyError, apply_remedy
+from perisect.core.job.traced import TracedArtwork, trace_artwork
 
 __all__ = [
     "DesignRecipe",
@@ -14,4 +15,5 @@ __all__ = [
     "apply_remedy",
     "plan_job",
     "plan_sheets",
+    "trace_artwork",
 ]

@@ -20,14 +20,14 @@ def print_pdf(plan: JobPlan, number: int, pictures: Mapping[str, EncodedPicture]
     """The print file of sheet `number` (from 0).
 
     Args:
-        pictures: encoded pictures by artwork hash.
+        pictures: encoded pictures by the designs' `picture`.
     """
     designs = {}
     for design in plan.recipe.designs:
-        if design.artwork in pictures:
+        if design.picture in pictures:
             left, top, _, _ = plan.artworks[design.id].outline.box_px
             scale = plan.lines[design.id].mm_per_px
-            designs[design.id] = PrintDesign(pictures[design.artwork], scale, (left, top))
+            designs[design.id] = PrintDesign(pictures[design.picture], scale, (left, top))
     slug = f"Sheet {number + 1} of {len(plan.sheets.sheets)} · print side up · this edge leaves last"
     machine = plan.area.machine
     return write_print_pdf(

@@ -6,27 +6,18 @@ from functools import cached_property
 
 import shapely
 
-from perisect.core.artwork import Background, PictureFacts
-from perisect.core.artwork.resolution import resolution_finding
 from perisect.core.finding import Finding
 from perisect.core.formats import CutSheet, Ring, rings_of
+from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
-from perisect.core.lines import CutLines, Outline, cut_lines
+from perisect.core.job.traced import TracedArtwork
+from perisect.core.lines import CutLines, cut_lines
 from perisect.core.lines.check import line_findings
 from perisect.core.sheet import STOCKS, Footprint, SheetPlan, UsableArea, fill_sheets, usable_area
 from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.fill import Placement
 from perisect.core.sheet.mark_shape import mark_shape
 from perisect.core.sheet.place import placed
-
-
-@dataclass(frozen=True)
-class TracedArtwork:
-    """A picture's facts and its outline: a pure function of its bytes."""
-
-    facts: PictureFacts
-    outline: Outline
-
 
 LinesOf = Callable[[TracedArtwork, DesignRecipe], CutLines]
 
@@ -84,10 +75,10 @@ def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: Li
     """Work a recipe out.
 
     Args:
-        artworks: by the designs' `artwork` hash.
+        artworks: by the designs' `picture`.
         lines: how to get a design's lines; a caller with a cache passes its own.
     """
-    by_design = {design.id: artworks[design.artwork] for design in recipe.designs}
+    by_design = {design.id: artworks[design.picture] for design in recipe.designs}
     drawn = {
         design.id: lines(by_design[design.id], design)
         for design in recipe.designs
@@ -121,39 +112,3 @@ def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
         area_mm2=float(shapely.area(filled).sum()),
         copies=design.copies,
     )
-
-
-def artwork_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
-    """Background, dust and resolution of one design."""
-    found: list[Finding] = []
-    if artwork.facts.background is Background.OPAQUE:
-        found.append(
-            Finding(
-                code="no_clear_background",
-                station="artwork",
-                severity="look",
-                design=design.id,
-                text=f"{design.name} has no clear background: every pixel is solid, so the cut is the "
-                "picture's own rectangle. Export the art with a transparent background if that is not meant.",
-            )
-        )
-    if artwork.outline.specks:
-        count = artwork.outline.specks
-        found.append(
-            Finding(
-                code="dust",
-                station="artwork",
-                severity="look",
-                design=design.id,
-                measured=count,
-                limit=0,
-                unit="specks",
-                text=f"{count} {'speck' if count == 1 else 'specks'} of dust in {design.name} will print "
-                "but not be cut round.",
-            )
-        )
-    if not artwork.outline.shape.is_empty:
-        found.append(
-            resolution_finding(design.id, design.name, artwork.outline.longest_px, design.longest_mm)
-        )
-    return found

@@ -1,8 +1,11 @@
 """What a person decides about a job. Everything else follows from it and from the artwork's bytes."""
 
+import hashlib
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from perisect.core.artwork import MendRecipe
 
 LongestMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
 BorderMm = Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)]
@@ -20,10 +23,18 @@ class DesignRecipe(BaseModel):
     id: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
     name: Annotated[str, Field(min_length=1, max_length=120)]
     artwork: Sha256
+    mend: MendRecipe = MendRecipe()
     longest_mm: LongestMm = 60.0
     border_mm: BorderMm = 2.0
     peel_mm: PeelMm | None = None
     copies: Copies = 1
+
+    @property
+    def picture(self) -> str:
+        """Name of the picture as mended: the artwork's own hash when nothing is mended."""
+        if self.mend.is_nothing:
+            return self.artwork
+        return hashlib.sha256(f"{self.artwork} {self.mend.model_dump_json()}".encode()).hexdigest()
 
 
 class SheetRecipe(BaseModel):

@@ -1,5 +1,7 @@
 """Carry out what a finding proposes."""
 
+from typing import Any
+
 from pydantic import ValidationError
 
 from perisect.core.finding import Remedy
@@ -21,11 +23,23 @@ def apply_remedy(recipe: JobRecipe, remedy: Remedy, design_id: str | None) -> Jo
         target = data["sheet"]
     else:
         target = next((d for d in data["designs"] if d["id"] == design_id), None)
-    name = remedy.field.removeprefix("sheet.")
-    if target is None or name not in target or name in ("id", "artwork"):
+    path = remedy.field.removeprefix("sheet.").split(".")
+    if target is not None and path[0] == "mend":
+        target, path = target["mend"], path[1:]
+    if target is None or len(path) != 1 or path[0] not in target or path[0] in ("id", "artwork", "mend"):
         raise RemedyError(f"nothing here has a {remedy.field}")
-    target[name] = remedy.value
+    target[path[0]] = _value(path[0], remedy.value, target[path[0]])
     try:
         return JobRecipe.model_validate(data)
     except ValidationError as error:
         raise RemedyError(f"{remedy.field} cannot be {remedy.value}") from error
+
+
+def _value(name: str, value: object, before: Any) -> object:
+    """Two fields are more than a value: an island is added to those that go, a frame is named by its shape."""
+    if name == "knock_out":
+        x, _, y = str(value).partition(",")
+        return [*before, (x, y)]
+    if name == "frame" and value is not None:
+        return {"shape": value}
+    return value
