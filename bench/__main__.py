@@ -3,10 +3,12 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import cutting, files, lines
+from bench import artwork, cutting, files, lines
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
+    artwork.backgrounds_judged_and_removed,
+    artwork.time_of_a_verdict_and_removal,
     lines.trace_the_first_time,
     lines.border_slider_at_the_api,
     files.full_sheet,

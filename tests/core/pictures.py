@@ -73,7 +73,7 @@ def photo(rng: np.random.Generator, size: int) -> np.ndarray:
     picture = np.zeros((size, size, 3), np.float32)
     for scale in (2, 6, 20, 70):
         noise = rng.normal(0, 1, (size, size, 3)).astype(np.float32)
-        noise = cv2.GaussianBlur(noise, (0, 0), scale)
+        noise = np.asarray(cv2.GaussianBlur(noise, (0, 0), scale), np.float32)
         picture += noise / noise.std() * rng.uniform(8, 30)
     axis = np.linspace(-1, 1, size, dtype=np.float32)
     picture += (axis[None, :, None] * rng.uniform(-60, 60) + axis[:, None, None] * rng.uniform(-60, 60)) + 128

@@ -14,6 +14,7 @@ export type Placement = Schemas["PlacementView"];
 export type Sheets = Schemas["SheetsView"];
 export type Print = Schemas["PrintView"];
 export type Run = Schemas["RunView"];
+export type Mend = Schemas["MendRecipe"];
 export type Artwork = Schemas["ArtworkView"];
 
 /** A refusal of the API: what happened and what to do (RFC 9457). */
@@ -72,4 +73,8 @@ export function sendArtwork(file: File, onSent: (share: number) => void): Promis
   });
 }
 
-export const previewUrl = (sha256: string) => `/api/artwork/${sha256}/preview.png`;
+/** A picture left as it is. */
+export const UNMENDED: Mend = { background: "as_is", tolerance: 12, knock_out: [], keep: [], specks_px2: 0 };
+
+/** A picture as it came or as mended, by its name. */
+export const previewUrl = (picture: string) => `/api/artwork/${picture}/preview.png`;

@@ -30,13 +30,15 @@ interface Props {
   subject: string;
   label: string;
   layers: Layer[];
+  /** Layers that are not shown until somebody asks for them. */
+  hiddenAtFirst?: string[];
   pins?: Finding[];
   /** Draws in mm; gets the ids of the layers that are shown. */
   children: (shown: Set<string>) => ReactNode;
 }
 
 /** Art and lines at true scale, with rulers, zoom, pan, a loupe and a measure. */
-export function LightTable({ box, subject, label, layers, pins = [], children }: Props) {
+export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = [], children }: Props) {
   const { length } = useUnits();
   const frame = useRef<HTMLDivElement>(null);
   const svg = useRef<SVGSVGElement>(null);
@@ -45,7 +47,7 @@ export function LightTable({ box, subject, label, layers, pins = [], children }:
   const [transform, setTransform] = useState<ZoomTransform>(zoomIdentity);
   const [pointer, setPointer] = useState<[number, number] | null>(null);
   const [tool, setTool] = useState<"none" | "loupe" | "measure">("none");
-  const { shown, toggle } = useLayers(layers);
+  const { shown, toggle } = useLayers(layers, hiddenAtFirst);
   const content = useId();
 
   useLayoutEffect(() => {

@@ -20,19 +20,25 @@ export const USABLE: Layer = { id: "usable", label: "Usable area", swatch: strok
 export const CUTS: Layer = { id: "cuts", label: "Sheet as cut" };
 export const SLIP: Layer = { id: "slip", label: "Slip" };
 
-/** Which layers are shown; remembered from visit to visit. */
-export function useLayers(layers: Layer[]) {
-  const [hidden, setHidden] = useState<string[]>(() => JSON.parse(localStorage.getItem("hidden") ?? "[]") as string[]);
-  const toggle = useCallback((id: string) => {
-    setHidden((before) => {
-      const next = before.includes(id) ? before.filter((other) => other !== id) : [...before, id];
-      localStorage.setItem("hidden", JSON.stringify(next));
-      return next;
-    });
-  }, []);
+const NONE: string[] = [];
+
+/** Which layers are shown; what somebody chose is remembered from visit to visit. */
+export function useLayers(layers: Layer[], hiddenAtFirst: string[] = NONE) {
+  const [chosen, setChosen] = useState<Record<string, boolean>>(
+    () => JSON.parse(localStorage.getItem("layers") ?? "{}") as Record<string, boolean>,
+  );
   const shown = useMemo(
-    () => new Set(layers.map((layer) => layer.id).filter((id) => !hidden.includes(id))),
-    [layers, hidden],
+    () => new Set(layers.map((layer) => layer.id).filter((id) => chosen[id] ?? !hiddenAtFirst.includes(id))),
+    [layers, chosen, hiddenAtFirst],
+  );
+  const toggle = useCallback(
+    (id: string) =>
+      setChosen((before) => {
+        const next = { ...before, [id]: !shown.has(id) };
+        localStorage.setItem("layers", JSON.stringify(next));
+        return next;
+      }),
+    [shown],
   );
   return { shown, toggle };
 }

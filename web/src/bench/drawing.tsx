@@ -1,8 +1,8 @@
 import { keepPreviousData, skipToken, useQueries, useQuery } from "@tanstack/react-query";
 
-import { api, ask, type Design, type DesignFacts, type Job, type Lines, previewUrl } from "../api/client";
+import { api, ask, type Design, type DesignFacts, type Job, type Lines, previewUrl, UNMENDED } from "../api/client";
 
-const linesKey = (design?: Design) => ["lines", design?.artwork, design?.longest_mm, design?.border_mm, design?.peel_mm];
+const linesKey = (design?: Design) => ["lines", design?.artwork, design?.mend, design?.longest_mm, design?.border_mm, design?.peel_mm];
 
 const linesQuery = (design: Design) => ({
   queryKey: linesKey(design),
@@ -12,6 +12,7 @@ const linesQuery = (design: Design) => ({
         signal,
         body: {
           artwork: design.artwork,
+          mend: design.mend ?? UNMENDED,
           longest_mm: design.longest_mm ?? 60,
           border_mm: design.border_mm ?? 0,
           peel_mm: design.peel_mm,
@@ -44,7 +45,7 @@ export function ArtImage({ facts, longestMm }: { facts: DesignFacts; longestMm: 
   const scale = longestMm / Math.max(right - left, bottom - top);
   return (
     <image
-      href={previewUrl(facts.artwork.sha256)}
+      href={previewUrl(facts.artwork.picture)}
       x={-left * scale}
       y={-top * scale}
       width={facts.artwork.width_px * scale}

@@ -1,6 +1,6 @@
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 
-import { type Artwork, type Design, Problem, type Recipe, sendArtwork } from "../api/client";
+import { type Artwork, type Design, Problem, type Recipe, sendArtwork, UNMENDED } from "../api/client";
 import { useJob } from "./job";
 
 export interface Upload {
@@ -70,6 +70,7 @@ function withPictures(recipe: Recipe, pictures: { name: string; artwork: Artwork
       id: `d${number}`,
       name: nameOf(name),
       artwork: artwork.sha256,
+      mend: UNMENDED,
       longest_mm: 60,
       border_mm: last?.border_mm ?? 2,
       peel_mm: last?.peel_mm ?? null,

@@ -8,16 +8,20 @@ import { useJob } from "../shop/job";
 import { type Upload, useUploads } from "../shop/uploads";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
-import { Findings } from "../ui/Findings";
+import { Findings, needLooking } from "../ui/Findings";
 import { LengthField } from "../ui/LengthField";
 import { Reading, Row, Section } from "../ui/Reading";
 import { useUnits } from "../units";
+import { BackgroundSection } from "./BackgroundSection";
 import { Pieces } from "./Pieces";
 import { SCOPES, useScope, withDesigns } from "./scope";
+import { Silhouette } from "./Silhouette";
 import { EmptyTable, Station } from "./Station";
+import { count } from "./stations";
 
-const LAYERS = [ART, { id: "outline", label: "Outline" }];
-const BACKGROUND = { clear: "clear", opaque: "solid, no clear part", empty: "empty" };
+const LAYERS = [ART, { id: "outline", label: "Outline" }, { id: "silhouette", label: "Silhouette" }];
+
+const HIDDEN = ["silhouette"];
 
 export function ArtworkStation() {
   const { job, selected, facts, change } = useJob();
@@ -26,7 +30,8 @@ export function ArtworkStation() {
   const [scope, setScope] = useScope("one");
   const many = (job.recipe.designs ?? []).length > 1;
   const findings = job.findings.filter((each) => each.station === "artwork");
-  const mine = findings.filter((each) => each.design === selected?.id || each.severity !== "good");
+  const mine = findings.filter((each) => each.design === selected?.id);
+  const others = new Set(needLooking(findings).flatMap((each) => (each.design === selected?.id ? [] : [each.design]))).size;
 
   return (
     <Station table={<Table />} next={selected && { label: "Draw the cut lines", station: 2 }}>
@@ -59,16 +64,17 @@ export function ArtworkStation() {
           <Reading label="Outline">{size(facts.width_mm, facts.height_mm)}</Reading>
           <Reading label="Picture">{`${facts.artwork.width_px} × ${facts.artwork.height_px} px`}</Reading>
           <Reading label="Resolution at this size">{Math.round(facts.ppi)} ppi</Reading>
-          <Reading label="Background" words>{BACKGROUND[facts.artwork.background]}</Reading>
         </Section>
       )}
+      {selected && facts && <BackgroundSection design={selected} artwork={facts.artwork} />}
       {selected && <Findings title="Before lines are drawn" findings={mine} />}
+      {others > 0 && <p className="px-3.5 pb-3 text-look">{count(others, "other piece")} to look at: choose it above.</p>}
     </Station>
   );
 }
 
 function Table() {
-  const { selected, facts } = useJob();
+  const { job, selected, facts } = useJob();
   const { size } = useUnits();
   const { uploads } = useUploads();
   const lines = useLines(selected);
@@ -78,7 +84,7 @@ function Table() {
         <div className="rounded-xl border-2 border-dashed border-rule bg-card px-10 py-12">
           <UploadIcon className="mx-auto mb-3 text-act" aria-hidden />
           <p className="pb-1 font-head text-[18px] font-semibold text-ink">Drop your pictures here</p>
-          <p className="pb-4">PNG with a clear background, one or many at once. Perisect finds their outlines.</p>
+          <p className="pb-4">PNG, JPEG, WebP or TIFF, one or many at once. Perisect looks at the background and finds the outline.</p>
           <Choose kind="act" />
           {uploads.some((each) => !each.problem) && <p className="pt-3" role="status">Reading …</p>}
         </div>
@@ -88,13 +94,16 @@ function Table() {
   return (
     <LightTable
       box={box}
-      subject={`art ${selected.id} ${facts.width_mm.toFixed(1)}`}
+      subject={`art ${selected.id} ${facts.width_mm.toFixed(1)} ${facts.height_mm.toFixed(1)}`}
       label={`${selected.name} · ${size(facts.width_mm, facts.height_mm)}`}
       layers={LAYERS}
+      hiddenAtFirst={HIDDEN}
+      pins={needLooking(job.findings).filter((each) => each.station === "artwork" && each.design === selected.id)}
     >
       {(shown) => (
         <>
           {shown.has("art") && <ArtImage facts={facts} longestMm={selected.longest_mm ?? 60} />}
+          {shown.has("silhouette") && lines && <Silhouette lines={lines} facts={facts} longestMm={selected.longest_mm ?? 60} />}
           {shown.has("outline") && lines && (
             <>
               <path d={lines.outline} className="casing" strokeWidth="2.6" />
@@ -117,7 +126,7 @@ function Choose({ kind = "plain" }: { kind?: "plain" | "act" }) {
         ref={input}
         type="file"
         multiple
-        accept="image/png,.png"
+        accept="image/png,image/jpeg,image/webp,image/tiff,.png,.jpg,.jpeg,.webp,.tif,.tiff"
         className="hidden"
         data-testid="files"
         onChange={(event) => {

@@ -2,6 +2,7 @@ import { Trash2 } from "lucide-react";
 
 import { previewUrl } from "../api/client";
 import { useJob } from "../shop/job";
+import { shortVerdict } from "./BackgroundSection";
 import { needLooking } from "../ui/Findings";
 
 /** The job's pieces; the chosen one is on the light table. */
@@ -23,12 +24,12 @@ export function Pieces() {
               className="flex min-w-0 grow items-center gap-2.5 rounded-md p-1 text-left"
             >
               <span className="grid size-10 shrink-0 place-items-center rounded border border-rule bg-paper">
-                <img src={previewUrl(design.artwork)} alt="" className="max-h-9 max-w-9 object-contain" />
+                <img src={previewUrl(known.artwork.picture)} alt="" className="max-h-9 max-w-9 object-contain" />
               </span>
               <span className="min-w-0">
                 <b className="block truncate font-semibold">{design.name}</b>
                 <span className="figure block truncate text-[11px] text-quiet">
-                  {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi · ${known.artwork.background === "clear" ? "clear" : "solid"}`}
+                  {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi · ${shortVerdict(known.artwork, design.mend)}`}
                 </span>
               </span>
               {looks > 0 && (
@@ -72,7 +73,7 @@ export function PieceStrip() {
             onClick={() => select(design.id)}
             className="relative grid size-11 place-items-center rounded-md border-2 border-transparent bg-paper hover:border-rule aria-pressed:border-act"
           >
-            <img src={previewUrl(design.artwork)} alt="" className="max-h-9 max-w-9 object-contain" />
+            <img src={previewUrl(job.designs.find((each) => each.id === design.id)?.artwork.picture ?? design.artwork)} alt="" className="max-h-9 max-w-9 object-contain" />
             {looked.has(design.id) && <span className="figure absolute -top-1 -right-1 size-4 rounded-full bg-look text-[10px] leading-4 text-white">!</span>}
           </button>
         </li>
