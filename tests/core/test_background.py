@@ -2,12 +2,14 @@
 
 import io
 
+import cv2
 import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
 from perisect.core.artwork import (
     ArtworkError,
+    Decoded,
     FrameRecipe,
     Judged,
     MendRecipe,
@@ -16,7 +18,9 @@ from perisect.core.artwork import (
     judge,
     mend,
 )
+from perisect.core.artwork.pieces import find_pieces, only_piece
 from perisect.core.artwork.specks import loose_parts
+from perisect.core.job import DesignRecipe, JobRecipe, split_design, trace_artwork
 from tests.core import drawings, pictures
 
 SIZE = 320
@@ -135,6 +139,44 @@ def test_frames_have_the_area_of_their_shape(frame: FrameRecipe, area: float) ->
     framed = mend(picture, judge(picture), MendRecipe(frame=frame)).rgba
     assert framed[..., 3].sum() / 255 == pytest.approx(area, rel=1e-3)
     assert framed.shape == picture.shape
+
+
+def page_of_drawings(rng: np.random.Generator) -> np.ndarray:
+    """An A4 page at 300 ppi: 24 drawings in rows, some in parts that nearly touch, and 200 specks."""
+    alpha = np.zeros((3508, 2480), np.uint8)
+    for row in range(6):
+        for column in range(4):
+            x, y = 310 + column * 620, 290 + row * 580
+            cv2.circle(alpha, (x, y), int(rng.integers(90, 200)), 255, -1, cv2.LINE_AA)
+            if (row + column) % 3 == 0:  # a letter's dot: 8 px away
+                cv2.rectangle(alpha, (x - 20, y + 230), (x + 20, y + 250), 255, -1)
+                cv2.rectangle(alpha, (x - 20, y), (x + 20, y + 222), 255, -1)
+    for x, y in rng.integers(5, (2470, 3495), (200, 2)):
+        cv2.circle(alpha, (int(x), int(y)), int(rng.integers(1, 4)), 255, -1)
+    return np.dstack([np.full((*alpha.shape, 3), 80, np.uint8), alpha])
+
+
+def test_a_page_of_24_drawings_with_200_specks_splits_into_24() -> None:
+    page = page_of_drawings(np.random.default_rng(1))
+    pieces = find_pieces(page)
+    assert len(pieces) == 24
+    assert [p.left_px // 620 for p in pieces] == [0, 1, 2, 3] * 6  # in reading order
+    piece = pieces[9]
+    alone = only_piece(page, piece.x_px, piece.y_px)
+    y, x = np.nonzero(alone[..., 3] > 127)
+    assert (x.min(), y.min()) == (piece.left_px, piece.top_px)
+    assert (x.max() + 1 - x.min(), y.max() + 1 - y.min()) == (piece.width_px, piece.height_px)
+
+
+def test_each_drawing_becomes_a_design_at_the_page_s_scale() -> None:
+    artwork, _ = trace_artwork(Decoded(page_of_drawings(np.random.default_rng(1)), ()))
+    page = DesignRecipe(id="d1", name="Birds", artwork="a" * 64, longest_mm=280)
+    split = split_design(JobRecipe(designs=(page,)), "d1", artwork)
+    assert [design.name for design in split.designs][:2] == ["Birds 1", "Birds 2"]
+    scale = 280 / artwork.outline.longest_px
+    for design, piece in zip(split.designs, artwork.pieces, strict=True):
+        assert design.longest_mm == pytest.approx(max(piece.width_px, piece.height_px) * scale, abs=0.01)
+        assert design.mend.piece == (piece.x_px, piece.y_px)
 
 
 def saved(image: Image.Image, kind: str, **options: object) -> bytes:

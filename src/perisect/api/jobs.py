@@ -9,9 +9,10 @@ from perisect.api.problems import Problem
 from perisect.api.views import JobSummary, JobView, job_view
 from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe, apply_remedy
+from perisect.core.job.artwork_check import SPLIT
 from perisect.store import artwork, jobs
 from perisect.store.database import transaction
-from perisect.tasks.artwork import traced
+from perisect.tasks.artwork import split, traced
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 
@@ -118,6 +119,13 @@ def post_remedy(job_id: int, change: RemedyChange) -> JobView:
     """Carry out what a finding proposes, as a step."""
     with transaction() as session:
         recipe = jobs.recipe(session, jobs.get(session, job_id))
+    # Pictures are read before the job is locked for writing.
+    if change.remedy.field == SPLIT:
+        changed = split(recipe, change.design or "")
+    else:
         changed = apply_remedy(recipe, change.remedy, change.design)
+    for design in changed.designs:
+        traced(design)
+    with transaction() as session:
         job = jobs.write(session, job_id, change.revision, changed, change.remedy.label)
         return job_view(session, job)

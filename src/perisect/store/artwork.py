@@ -10,6 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from perisect.core import ENGINE_VERSION
 from perisect.core.artwork import Background, Judged, PictureFacts, Verdict
 from perisect.core.artwork.checker import Checker
+from perisect.core.artwork.pieces import Piece
 from perisect.core.artwork.remove import Island
 from perisect.core.artwork.specks import LoosePart
 from perisect.core.job import DesignRecipe, TracedArtwork
@@ -134,6 +135,7 @@ def _pack(artwork: TracedArtwork) -> bytes:
             "judged": asdict(artwork.judged),
             "islands": [asdict(island) for island in artwork.islands],
             "loose": [asdict(part) for part in artwork.loose],
+            "pieces": [asdict(piece) for piece in artwork.pieces],
             "notes": artwork.notes,
         }
     )
@@ -154,5 +156,6 @@ def _unpack(data: bytes) -> TracedArtwork:
         Judged(**judged | {"verdict": Verdict(judged["verdict"]), "colour": colour, "checker": checker}),
         tuple(Island(**island) for island in head["islands"]),
         tuple(LoosePart(**part) for part in head["loose"]),
+        tuple(Piece(**piece) for piece in head["pieces"]),
         tuple(head["notes"]),
     )

@@ -5,7 +5,16 @@ from functools import partial
 
 from perisect.core.artwork import MendRecipe, decode, judge, mend, read_header
 from perisect.core.artwork.preview import preview_png
-from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, TracedArtwork, plan_job, trace_artwork
+from perisect.core.job import (
+    DesignRecipe,
+    JobPlan,
+    JobRecipe,
+    RemedyError,
+    TracedArtwork,
+    plan_job,
+    split_design,
+    trace_artwork,
+)
 from perisect.core.job.files import print_pdf
 from perisect.core.prepress import EncodedPicture, encode_picture
 from perisect.store import artwork as store
@@ -52,6 +61,18 @@ def traced(design: DesignRecipe) -> TracedArtwork:
         found, preview = isolated.call(partial(read, recipe=design.mend), store.original(design.artwork))
         store.keep_derived(design.picture, found, preview)
         return found
+
+
+def split(recipe: JobRecipe, design_id: str) -> JobRecipe:
+    """The recipe with a page taken apart into its drawings.
+
+    Raises:
+        RemedyError: there is nothing to split, or too much.
+    """
+    page = next((design for design in recipe.designs if design.id == design_id), None)
+    if page is None:
+        raise RemedyError("there is no such piece")
+    return split_design(recipe, design_id, traced(page))
 
 
 def _encode(data: bytes, recipe: MendRecipe) -> EncodedPicture:

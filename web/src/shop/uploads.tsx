@@ -22,7 +22,7 @@ let nextKey = 1;
 
 /** Takes in many pictures at a time; one that fails says why and holds nothing up. All that come in are one step. */
 export function UploadsProvider({ children }: { children: ReactNode }) {
-  const { change } = useJob();
+  const { change, select } = useJob();
   const [uploads, setUploads] = useState<Upload[]>([]);
 
   const add = useCallback(
@@ -48,12 +48,16 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
       };
       await Promise.all(Array.from({ length: AT_ONCE }, work));
       const inOrder = order.flatMap((key) => taken.get(key) ?? []);
-      if (inOrder.length)
-        await change(inOrder.length === 1 ? `Add ${inOrder[0]!.name}` : `Add ${inOrder.length} pictures`, (recipe) =>
-          withPictures(recipe, inOrder),
-        );
+      if (inOrder.length === 0) return;
+      let first: string | undefined;
+      await change(inOrder.length === 1 ? `Add ${inOrder[0]!.name}` : `Add ${inOrder.length} pictures`, (recipe) => {
+        const changed = withPictures(recipe, inOrder);
+        first = changed.designs?.[recipe.designs?.length ?? 0]?.id;
+        return changed;
+      });
+      if (first) select(first);
     },
-    [change],
+    [change, select],
   );
 
   const dismiss = useCallback((key: number) => setUploads((before) => before.filter((each) => each.key !== key)), []);

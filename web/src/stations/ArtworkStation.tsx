@@ -17,7 +17,6 @@ import { Pieces } from "./Pieces";
 import { SCOPES, useScope, withDesigns } from "./scope";
 import { Silhouette } from "./Silhouette";
 import { EmptyTable, Station } from "./Station";
-import { count } from "./stations";
 
 const LAYERS = [ART, { id: "outline", label: "Outline" }, { id: "silhouette", label: "Silhouette" }];
 
@@ -31,7 +30,6 @@ export function ArtworkStation() {
   const many = (job.recipe.designs ?? []).length > 1;
   const findings = job.findings.filter((each) => each.station === "artwork");
   const mine = findings.filter((each) => each.design === selected?.id);
-  const others = new Set(needLooking(findings).flatMap((each) => (each.design === selected?.id ? [] : [each.design]))).size;
 
   return (
     <Station table={<Table />} next={selected && { label: "Draw the cut lines", station: 2 }}>
@@ -40,6 +38,7 @@ export function ArtworkStation() {
         {uploads.length > 0 && <Uploading uploads={uploads} />}
         <Pieces />
       </Section>
+      {selected && <Findings title="Before lines are drawn" findings={mine} />}
       {selected && facts && (
         <Section title={selected.name}>
           {many && (
@@ -67,8 +66,6 @@ export function ArtworkStation() {
         </Section>
       )}
       {selected && facts && <BackgroundSection design={selected} artwork={facts.artwork} />}
-      {selected && <Findings title="Before lines are drawn" findings={mine} />}
-      {others > 0 && <p className="px-3.5 pb-3 text-look">{count(others, "other piece")} to look at: choose it above.</p>}
     </Station>
   );
 }

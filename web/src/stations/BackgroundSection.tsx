@@ -70,15 +70,15 @@ export function BackgroundSection({ design, artwork }: { design: Design; artwork
       )}
       {removed && <Tolerance value={mend?.tolerance ?? 12} onKeep={(tolerance) => keep(`Tolerance ${tolerance}`, { tolerance, knock_out: [] })} />}
       {solid && !removed && (
-        <Row>
-          <span className="text-quiet">Frame</span>
+        <div className="px-3.5 py-1">
+          <span className="block pb-1 text-quiet">Frame</span>
           <Choice
             label="Frame"
             value={mend?.frame?.shape ?? "none"}
             options={FRAMES}
             onChange={(shape) => keep(shape === "none" ? "No frame" : `Frame: ${shape}`, { frame: shape === "none" ? null : { shape, radius_pct: 8 } })}
           />
-        </Row>
+        </div>
       )}
       {isMended(mend) && (
         <div className="px-3.5 pt-0.5 pb-1">

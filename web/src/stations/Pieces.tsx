@@ -9,7 +9,7 @@ import { needLooking } from "../ui/Findings";
 export function Pieces() {
   const { job, selected, select, change } = useJob();
   return (
-    <ul aria-label="Pieces" className="px-2.5 pb-1">
+    <ul aria-label="Pieces" className="max-h-[19rem] overflow-y-auto px-2.5 pb-1">
       {(job.recipe.designs ?? []).map((design) => {
         const known = job.designs.find((each) => each.id === design.id);
         if (!known) return null;
@@ -26,15 +26,15 @@ export function Pieces() {
               <span className="grid size-10 shrink-0 place-items-center rounded border border-rule bg-paper">
                 <img src={previewUrl(known.artwork.picture)} alt="" className="max-h-9 max-w-9 object-contain" />
               </span>
-              <span className="min-w-0">
-                <b className="block truncate font-semibold">{design.name}</b>
-                <span className="figure block truncate text-[11px] text-quiet">
+              <span className="min-w-0 grow">
+                <span className="flex items-baseline justify-between gap-2">
+                  <b className="truncate font-semibold">{design.name}</b>
+                  {looks > 0 && <span className="shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">{looks} to look at</span>}
+                </span>
+                <span className="block truncate text-[12px] text-quiet tabular-nums">
                   {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi · ${shortVerdict(known.artwork, design.mend)}`}
                 </span>
               </span>
-              {looks > 0 && (
-                <span className="ml-auto shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">{looks} to look at</span>
-              )}
             </button>
               <button
                 type="button"

@@ -13,7 +13,7 @@ export function Findings({ title, findings, quiet }: { title: string; findings: 
   const { sentence } = useUnits();
   let pin = 0;
   return (
-    <section aria-label={title}>
+    <section aria-label={title} className="border-b border-rule last:border-b-0">
       <h2 className="px-3.5 pt-2.5 pb-1.5 text-[14px]">{title}</h2>
       {findings.length === 0 && quiet && <p className="px-3.5 pb-2 text-quiet">{quiet}</p>}
       <ul>

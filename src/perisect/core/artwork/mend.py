@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from perisect.core.artwork.background import Judged
 from perisect.core.artwork.decode import ArtworkError
 from perisect.core.artwork.frame import framed
+from perisect.core.artwork.pieces import only_piece
 from perisect.core.artwork.recipe import MendRecipe
 from perisect.core.artwork.remove import Island, Removed, remove_checker, remove_plain
 from perisect.core.artwork.specks import without_specks
@@ -25,7 +26,7 @@ class Mended:
 
 
 def mend(rgba: NDArray[np.uint8], judged: Judged, recipe: MendRecipe) -> Mended:
-    """Background away, then specks, then the frame.
+    """Background away, then all but one piece of a page, then specks, then the frame.
 
     Args:
         rgba: (h, w, 4) as decoded.
@@ -38,6 +39,8 @@ def mend(rgba: NDArray[np.uint8], judged: Judged, recipe: MendRecipe) -> Mended:
     if recipe.background != "as_is":
         removed = _removed(rgba, judged, recipe)
         rgba, islands = removed.rgba, removed.islands
+    if recipe.piece is not None:
+        rgba = only_piece(rgba, *recipe.piece)
     if recipe.specks_px2 > 0:
         rgba = without_specks(rgba, recipe.specks_px2)
     if recipe.frame is not None:

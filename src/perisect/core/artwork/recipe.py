@@ -24,7 +24,8 @@ class MendRecipe(BaseModel):
     """Background, islands, specks and frame of one picture; the default leaves it as it is.
 
     `knock_out` and `keep` are places (px) in enclosed patches of background colour that are to go or
-    to stay against the rule. Loose pieces smaller than `specks_px2` are taken away.
+    to stay against the rule. `piece` is a place on the one drawing of a page that is meant. Loose
+    pieces smaller than `specks_px2` are taken away.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -33,6 +34,7 @@ class MendRecipe(BaseModel):
     tolerance: Tolerance = 12.0
     knock_out: Annotated[tuple[Place, ...], Field(max_length=40)] = ()
     keep: Annotated[tuple[Place, ...], Field(max_length=40)] = ()
+    piece: Place | None = None
     specks_px2: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 0.0
     frame: FrameRecipe | None = None
 

@@ -3,6 +3,7 @@
 from perisect.core.job.plan import JobPlan, plan_job, plan_sheets
 from perisect.core.job.recipe import DesignRecipe, JobRecipe, SheetRecipe
 from perisect.core.job.remedy import RemedyError, apply_remedy
+from perisect.core.job.split import split_design
 from perisect.core.job.traced import TracedArtwork, trace_artwork
 
 __all__ = [
@@ -15,5 +16,6 @@ __all__ = [
     "apply_remedy",
     "plan_job",
     "plan_sheets",
+    "split_design",
     "trace_artwork",
 ]

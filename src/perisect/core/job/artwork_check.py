@@ -19,6 +19,8 @@ def artwork_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Findi
     if (background := _background(design, artwork)) is not None:
         found.append(background)
     found.extend(_islands(design, artwork))
+    if (page := _page(design, artwork)) is not None:
+        found.append(page)
     if (specks := _specks(design, artwork)) is not None:
         found.append(specks)
     found.append(resolution_finding(design.id, design.name, artwork.outline.longest_px, design.longest_mm))
@@ -104,6 +106,27 @@ def _islands(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
             )
         )
     return findings
+
+
+SPLIT = "split"
+"""The field of a remedy that makes a design of every drawing on a page."""
+
+
+def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
+    count = len(artwork.pieces)
+    if count < 2:
+        return None
+    return Finding(
+        code="page",
+        station="artwork",
+        severity="look",
+        design=design.id,
+        measured=count,
+        limit=1,
+        unit="drawings",
+        text=f"{design.name} holds {count} drawings that stand apart. As one piece they share one size.",
+        remedy=Remedy(label=f"Split into {count} pieces", field=SPLIT, value=count),
+    )
 
 
 def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:

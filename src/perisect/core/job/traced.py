@@ -17,6 +17,7 @@ from perisect.core.artwork import (
     mend,
 )
 from perisect.core.artwork.picture import alpha_of
+from perisect.core.artwork.pieces import Piece, find_pieces
 from perisect.core.artwork.remove import Island
 from perisect.core.artwork.specks import LoosePart, loose_parts
 from perisect.core.lines import Outline, trace
@@ -36,6 +37,7 @@ class TracedArtwork:
     judged: Judged
     islands: tuple[Island, ...] = ()
     loose: tuple[LoosePart, ...] = ()
+    pieces: tuple[Piece, ...] = ()
     notes: tuple[str, ...] = ()
 
 
@@ -58,5 +60,7 @@ def trace_artwork(decoded: Decoded, recipe: MendRecipe = UNMENDED) -> tuple[Trac
         raise ArtworkError(
             "What is not clear is smaller than dust.", "There is nothing to cut. Export it larger."
         )
-    loose = loose_parts(mended.rgba) if len(outline.shape.geoms) + outline.specks > 1 else ()
-    return TracedArtwork(facts, outline, judged, mended.islands, loose, decoded.notes), mended.rgba
+    many = len(outline.shape.geoms) + outline.specks > 1
+    loose = loose_parts(mended.rgba) if many else ()
+    pieces = find_pieces(mended.rgba) if many and recipe.piece is None else ()
+    return TracedArtwork(facts, outline, judged, mended.islands, loose, pieces, decoded.notes), mended.rgba
