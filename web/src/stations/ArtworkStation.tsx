@@ -81,7 +81,7 @@ function Table() {
         <div className="rounded-xl border-2 border-dashed border-rule bg-card px-10 py-12">
           <UploadIcon className="mx-auto mb-3 text-act" aria-hidden />
           <p className="pb-1 font-head text-[18px] font-semibold text-ink">Drop your pictures here</p>
-          <p className="pb-4">PNG, JPEG, WebP or TIFF, one or many at once. Perisect looks at the background and finds the outline.</p>
+          <p className="pb-4">PNG, JPEG, WebP, TIFF, SVG or PDF, one or many at once. Perisect looks at the background and finds the outline.</p>
           <Choose kind="act" />
           {uploads.some((each) => !each.problem) && <p className="pt-3" role="status">Reading …</p>}
         </div>
@@ -123,7 +123,7 @@ function Choose({ kind = "plain" }: { kind?: "plain" | "act" }) {
         ref={input}
         type="file"
         multiple
-        accept="image/png,image/jpeg,image/webp,image/tiff,.png,.jpg,.jpeg,.webp,.tif,.tiff"
+        accept="image/png,image/jpeg,image/webp,image/tiff,image/svg+xml,application/pdf,.png,.jpg,.jpeg,.webp,.tif,.tiff,.svg,.pdf"
         className="hidden"
         data-testid="files"
         onChange={(event) => {

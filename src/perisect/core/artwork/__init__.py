@@ -1,7 +1,8 @@
 """Station 1: pictures, their pixels and their background."""
 
 from perisect.core.artwork.background import Judged, Verdict, judge
-from perisect.core.artwork.decode import ArtworkError, Decoded, decode, decode_rgba, read_header
+from perisect.core.artwork.decode import Decoded, decode, decode_rgba, read_header
+from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.mend import Mended, mend
 from perisect.core.artwork.picture import Background, PictureFacts, describe
 from perisect.core.artwork.recipe import FrameRecipe, MendRecipe

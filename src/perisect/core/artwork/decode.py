@@ -8,29 +8,20 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, PngImagePlugin
 
+from perisect.core.artwork.errors import ArtworkError
+from perisect.core.artwork.vector import looks_like_svg, render_pdf, render_svg
+
 MAX_PIXELS = 80_000_000
 """An A3 sheet at 600 ppi has 70 million; more than that is a mistake or a bomb."""
 
 MAX_BYTES = 100_000_000
 
-KINDS = "PNG, JPEG, WebP and TIFF"
+VECTOR = {"SVG": render_svg, "PDF": render_pdf}
+KINDS = "PNG, JPEG, WebP, TIFF, SVG and PDF"
 
 # A compressed text chunk may unpack to anything; none of ours is read.
 PngImagePlugin.MAX_TEXT_CHUNK = 1 << 20
 Image.MAX_IMAGE_PIXELS = MAX_PIXELS
-
-
-class ArtworkError(ValueError):
-    """Bytes that cannot become artwork. `title` says what happened, `detail` what to do."""
-
-    def __init__(self, title: str, detail: str) -> None:
-        super().__init__(f"{title} {detail}")
-        self.title = title
-        self.detail = detail
-
-    def __reduce__(self) -> tuple[type, tuple[str, str]]:
-        # It crosses from a reader process, and its message alone would not make it again.
-        return type(self), (self.title, self.detail)
 
 
 @dataclass(frozen=True)
@@ -42,7 +33,7 @@ class Decoded:
 
 
 def kind_of(data: bytes) -> str:
-    """PNG, JPEG, WEBP or TIFF, by the first bytes.
+    """PNG, JPEG, WEBP, TIFF, SVG or PDF, by the first bytes.
 
     Raises:
         ArtworkError: empty, too long, or none of these.
@@ -61,6 +52,10 @@ def kind_of(data: bytes) -> str:
         return "WEBP"
     if data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
         return "TIFF"
+    if b"%PDF-" in data[:1024]:
+        return "PDF"
+    if looks_like_svg(data):
+        return "SVG"
     raise ArtworkError(
         "This is not a picture Perisect reads.",
         f"It reads {KINDS}. Export the art as one of these and drop that.",
@@ -105,11 +100,14 @@ def decode(data: bytes) -> Decoded:
         ArtworkError: as `read_header`, or the pixels cannot be read to the end.
     """
     read_header(data)
+    kind = kind_of(data)
+    if kind in VECTOR:
+        return Decoded(*VECTOR[kind](data))
     notes: list[str] = []
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            with Image.open(io.BytesIO(data), formats=[kind_of(data)]) as opened:
+            with Image.open(io.BytesIO(data), formats=[kind]) as opened:
                 check_size(*opened.size)
                 frames = getattr(opened, "n_frames", 1)
                 if frames > 1:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.artwork.background import Judged
-from perisect.core.artwork.decode import ArtworkError
+from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.frame import framed
 from perisect.core.artwork.pieces import only_piece
 from perisect.core.artwork.recipe import MendRecipe
