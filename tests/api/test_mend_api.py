@@ -1,0 +1,168 @@
+"""Mending through the API: one remedy, one step, and everything downstream follows."""
+
+import io
+from collections.abc import Callable
+
+import cv2
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.core import pictures
+from tests.core.test_artwork import saved
+
+Drop = Callable[[bytes], httpx.Response]
+
+
+def job_with(api: httpx.Client, drop: Drop, rgb: np.ndarray, **design: object) -> dict:
+    """A job with one picture."""
+    artwork = drop(saved(Image.fromarray(rgb))).json()
+    made = api.post("/api/jobs", json={"title": "Mend"}).json()
+    recipe = {
+        "designs": [{"id": "d1", "name": "Art", "artwork": artwork["sha256"], "longest_mm": 40, **design}]
+    }
+    body = {"revision": made["revision"], "recipe": recipe, "label": "Add"}
+    return api.put(f"/api/jobs/{made['id']}/recipe", json=body).json()
+
+
+def finding(job: dict, code: str) -> dict:
+    return next(each for each in job["findings"] if each["code"] == code)
+
+
+def remedied(api: httpx.Client, job: dict, code: str) -> dict:
+    found = finding(job, code)
+    body = {"revision": job["revision"], "remedy": found["remedy"], "design": found["design"]}
+    answer = api.post(f"/api/jobs/{job['id']}/remedies", json=body)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def sail() -> np.ndarray:
+    """A blue sailboard with a white sail on a white page, and a stray dot."""
+    page = np.full((400, 300, 3), 255, np.uint8)
+    page[60:340, 60:240] = (20, 60, 120)
+    page[120:220, 100:200] = 255
+    page[380:384, 20:24] = (20, 60, 120)
+    return page
+
+
+def test_a_plain_background_goes_and_lines_sheet_and_files_follow(api: httpx.Client, drop: Drop) -> None:
+    before = job_with(api, drop, sail())
+    assert before["designs"][0]["artwork"]["verdict"] == "plain"
+    assert (before["designs"][0]["width_mm"], before["designs"][0]["height_mm"]) == pytest.approx((30, 40))
+    after = remedied(api, before, "background_plain")
+    assert after["recipe"]["designs"][0]["mend"]["background"] == "plain"
+    assert after["step"] == before["step"] + 1
+    box = after["designs"][0]["artwork"]["outline_box_px"]
+    assert box == pytest.approx([20, 60, 240, 384], abs=0.6)  # the stray dot is still there
+    clean = remedied(api, after, "specks")
+    assert clean["designs"][0]["artwork"]["outline_box_px"] == pytest.approx([60, 60, 240, 340], abs=0.6)
+    assert not [f for f in clean["findings"] if f["code"] in ("specks", "background_plain")]
+    picture = clean["designs"][0]["artwork"]["picture"]
+    shown = np.asarray(Image.open(io.BytesIO(api.get(f"/api/artwork/{picture}/preview.png").content)))
+    assert shown[10, 10, 3] == 0
+    assert shown[170, 150, 3] == 255  # the white sail stayed
+    assert clean["sheets"]["count"] > after["sheets"]["count"] or clean["sheets"]["count"] > 0
+    assert api.get(f"/api/jobs/{clean['id']}/sheets/1/print.pdf").status_code == 200
+
+
+def test_an_island_is_pointed_at_and_knocked_out(api: httpx.Client, drop: Drop) -> None:
+    removed = remedied(api, job_with(api, drop, sail()), "background_plain")
+    island = finding(removed, "island")
+    scale = 40 / (384 - 60)
+    assert island["where_mm"] == pytest.approx([(150 - 20) * scale, (170 - 60) * scale], abs=6)
+    out = remedied(api, removed, "island")
+    assert out["recipe"]["designs"][0]["mend"]["knock_out"]
+    assert not [f for f in out["findings"] if f["code"] == "island"]
+    design = out["recipe"]["designs"][0]
+    question = {key: design[key] for key in ("artwork", "mend", "longest_mm")} | {"border_mm": 0}
+    assert api.post("/api/lines", json=question).json()["holes"] == 1
+    back = api.post(f"/api/jobs/{out['id']}/undo", json={"revision": out["revision"]}).json()
+    assert finding(back, "island")
+
+
+def test_a_photograph_gets_a_frame(api: httpx.Client, drop: Drop) -> None:
+    job = job_with(api, drop, pictures.photo(np.random.default_rng(5), 300)[:200])
+    framed = remedied(api, job, "background_photograph")
+    assert framed["recipe"]["designs"][0]["mend"]["frame"]["shape"] == "rounded"
+    assert not [f for f in framed["findings"] if f["code"].startswith("background")]
+    assert (framed["designs"][0]["width_mm"], framed["designs"][0]["height_mm"]) == pytest.approx(
+        (40, 40 * 200 / 300), abs=0.1
+    )
+
+
+def page_of_shapes() -> np.ndarray:
+    """Six discs on white, in two rows, and dust."""
+    page = np.full((700, 1000, 3), 255, np.uint8)
+    for row in range(2):
+        for column in range(3):
+            cv2.circle(
+                page, (200 + 300 * column, 180 + 340 * row), 90 + 10 * column, (30, 90, 60), -1, cv2.LINE_AA
+            )
+    page[5:7, 5:7] = 0
+    return page
+
+
+def test_a_page_is_split_into_designs_that_print_as_one_did(api: httpx.Client, drop: Drop) -> None:
+    removed = remedied(api, job_with(api, drop, page_of_shapes(), longest_mm=120), "background_plain")
+    split = remedied(api, removed, "page")
+    designs = split["recipe"]["designs"]
+    assert [design["name"] for design in designs] == [f"Art {n}" for n in range(1, 7)]
+    # Discs of 180, 200 and 220 px on a page whose outline is 120 mm long.
+    box = removed["designs"][0]["artwork"]["outline_box_px"]
+    scale = 120 / max(box[2] - box[0], box[3] - box[1])
+    widths = [design["width_mm"] for design in split["designs"]]
+    assert widths == pytest.approx([px * scale for px in (181, 201, 221)] * 2, rel=0.02)
+    assert len({design["artwork"]["picture"] for design in split["designs"]}) == 6
+    assert split["sheets"]["count"] >= 6
+    back = api.post(f"/api/jobs/{split['id']}/undo", json={"revision": split["revision"]}).json()
+    assert len(back["recipe"]["designs"]) == 1
+
+
+def test_a_split_that_has_nothing_to_split_is_refused(api: httpx.Client, drop: Drop) -> None:
+    job = job_with(api, drop, sail())
+    remedy = {"label": "Split", "field": "split", "value": 2}
+    for design in ("d1", "d9", None):
+        body = {"revision": job["revision"], "remedy": remedy, "design": design}
+        answer = api.post(f"/api/jobs/{job['id']}/remedies", json=body)
+        assert answer.status_code == 422
+        assert "no longer applies" in answer.json()["title"]
+
+
+@pytest.mark.parametrize(
+    "mend",
+    [
+        {"background": "checkerboard"},
+        {"background": "sky"},
+        {"background": "plain", "tolerance": -1},
+        {"background": "plain", "tolerance": 1e9},
+        {"knock_out": [[-1, 5]]},
+        {"knock_out": [[1, 2]] * 100},
+        {"frame": {"shape": "heart"}},
+        {"frame": {"shape": "rounded", "radius_pct": 99}},
+        {"specks_px2": "many"},
+        {"piece": [1]},
+        {"magic": True},
+    ],
+)
+def test_a_mend_that_cannot_be_is_refused_and_changes_nothing(
+    mend: dict, api: httpx.Client, drop: Drop
+) -> None:
+    job = job_with(api, drop, sail())
+    recipe = job["recipe"] | {"designs": [job["recipe"]["designs"][0] | {"mend": mend}]}
+    answer = api.put(f"/api/jobs/{job['id']}/recipe", json={"revision": job["revision"], "recipe": recipe})
+    assert answer.status_code == 422
+    assert answer.json()["detail"]
+    assert api.get(f"/api/jobs/{job['id']}").json()["revision"] == job["revision"]
+
+
+def test_a_mend_that_leaves_nothing_is_said(api: httpx.Client, drop: Drop) -> None:
+    pale = np.full((100, 100, 3), 255, np.uint8)
+    pale[40:60, 40:60] = 252
+    job = job_with(api, drop, pale)
+    mend = {"background": "plain", "tolerance": 60}
+    recipe = job["recipe"] | {"designs": [job["recipe"]["designs"][0] | {"mend": mend}]}
+    answer = api.put(f"/api/jobs/{job['id']}/recipe", json={"revision": job["revision"], "recipe": recipe})
+    assert answer.status_code == 422
+    assert "clear" in answer.json()["title"]

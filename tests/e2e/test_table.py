@@ -1,0 +1,202 @@
+"""The light table and the ways round the bench."""
+
+import re
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.api.conftest import DISC, STAR
+from tests.core import drawings
+from tests.e2e.conftest import drop, new_job
+
+pytestmark = pytest.mark.browser
+
+
+def table_of(page: Page) -> Locator:
+    return page.get_by_role("region", name="Light table")
+
+
+@pytest.fixture
+def job(page: Page) -> str:
+    """A job with a disc of 60 mm, on the light table."""
+    path = new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    expect(page.locator("g > image").first).to_be_visible()
+    return path
+
+
+def scale(page: Page) -> float:
+    """Pixels a millimetre on the light table."""
+    transform = table_of(page).locator("svg > g[transform*=scale]").first.get_attribute("transform") or ""
+    return float(re.search(r"scale\(([\d.]+)\)", transform)[1])  # type: ignore[index]
+
+
+def test_zoom_fit_and_true_scale_from_the_keyboard(page: Page, job: str) -> None:
+    table = table_of(page)
+    table.focus()
+    fitted = scale(page)
+    table.press("+")
+    assert scale(page) == pytest.approx(1.25 * fitted)
+    table.press("-")
+    table.press("-")
+    assert scale(page) == pytest.approx(0.8 * fitted)
+    table.press("0")
+    assert scale(page) == pytest.approx(fitted)
+    page.get_by_title("True scale").click()
+    assert scale(page) == pytest.approx(96 / 25.4)
+    expect(page.get_by_title("True scale")).to_have_text("100 %")
+
+
+def test_the_measure_reads_the_size_of_the_art(page: Page, job: str) -> None:
+    page.get_by_role("button", name="Measure (M)").click()
+    art = table_of(page).locator("rect.line").bounding_box()
+    assert art is not None
+    middle = art["y"] + art["height"] / 2
+    page.mouse.click(art["x"], middle)
+    page.mouse.click(art["x"] + art["width"], middle)
+    text = table_of(page).locator("text", has_text="×").last.text_content() or ""
+    assert float(text.split()[0]) == pytest.approx(60, abs=0.6)
+    page.keyboard.press("Escape")
+
+
+def test_the_loupe_shows_what_is_under_the_pointer(page: Page, job: str) -> None:
+    page.get_by_role("button", name="Loupe (L)").click()
+    box = table_of(page).bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    expect(table_of(page).locator("use")).to_have_count(1)
+    expect(table_of(page).locator("circle[r='84']").last).to_be_visible()
+    page.get_by_role("button", name="Loupe (L)").click()
+    expect(table_of(page).locator("use")).to_have_count(0)
+
+
+def test_the_key_hides_and_shows_and_remembers(page: Page, job: str) -> None:
+    page.keyboard.press("2")
+    kiss = page.locator("path.line-kiss")
+    expect(kiss).to_have_count(1)
+    page.get_by_role("button", name="Kiss").click()
+    expect(kiss).to_have_count(0)
+    page.reload()
+    expect(page.get_by_role("button", name="Kiss")).to_have_attribute("aria-pressed", "false")
+    expect(kiss).to_have_count(0)
+    page.get_by_role("button", name="Kiss").click()
+    expect(kiss).to_have_count(1)
+
+
+def test_lengths_are_understood_in_either_unit_and_nonsense_is_not(page: Page, job: str) -> None:
+    field = page.get_by_role("textbox", name="Longest side")
+    for typed, shown in (("3in", "76.20"), ("50,5", "50.50"), ("40 mm", "40.00")):
+        field.fill(typed)
+        field.press("Enter")
+        expect(field).to_have_value(shown)
+    for typed in ("a few", "4000", "-3", ""):
+        field.fill(typed)
+        field.press("Enter")
+        expect(page.get_by_role("alert")).to_be_visible()
+        field.press("Escape")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 piece")
+    page.get_by_role("button", name="in", exact=True).click()
+    expect(field).to_have_value("1.575")
+
+
+def test_copies_by_number_turn_into_sheets_that_can_be_leafed_through(page: Page, job: str) -> None:
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    copies = page.get_by_role("textbox", name="Disc")
+    copies.fill("30")
+    copies.press("Enter")
+    stub = page.get_by_role("navigation", name="Stations")
+    # 64 mm with its border: three across 198 mm, three down the 259 mm between the marks.
+    expect(stub).to_contain_text("30 up · 4 sheets")
+    stickers = table_of(page).locator("use")
+    expect(stickers).to_have_count(9)
+    for _ in range(3):
+        page.get_by_role("button", name="Sheet after").click()
+    expect(page.get_by_label("Readings")).to_contain_text("sheet 4 of 4")
+    expect(stickers).to_have_count(3)
+    page.get_by_role("button", name="One more: Disc").click()
+    expect(stub).to_contain_text("31 up")
+
+
+def test_a_piece_that_is_too_large_is_stopped_and_mended_by_its_remedy(page: Page, job: str) -> None:
+    field = page.get_by_role("textbox", name="Longest side")
+    field.fill("390")
+    field.press("Enter")
+    stub = page.get_by_role("navigation", name="Stations")
+    expect(stub).to_contain_text("stopped")
+    page.keyboard.press("Escape")
+    table_of(page).focus()
+    page.keyboard.press("3")
+    expect(page.get_by_label("Readings")).to_contain_text("fits nowhere on A4")
+    page.get_by_role("button", name=re.compile("Make it")).click()
+    expect(stub).to_contain_text("1 up · 1 sheet")
+    expect(stub).not_to_contain_text("stopped")
+
+
+def test_loose_pieces_get_a_pin_and_a_border_that_joins_them(page: Page) -> None:
+    import shapely
+
+    new_job(page)
+    apart = shapely.union(drawings.disc(100), shapely.transform(drawings.disc(80), lambda xy: xy + (230, 0)))
+    drop(page, {"buoys.png": drawings.png(drawings.coverage(apart)[0])})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("2")
+    field = page.get_by_role("textbox", name="White border")
+    field.fill("1")
+    field.press("Enter")
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("comes apart into 2 stickers")
+    expect(table_of(page).locator("text", has_text=re.compile("^1$"))).to_have_count(1)
+    page.get_by_role("button", name=re.compile(r"Border [\d.]+ mm")).click()
+    expect(readings).to_contain_text("Nothing to look at")
+
+
+def test_pieces_are_chosen_removed_and_brought_back(page: Page, job: str) -> None:
+    drop(page, {"star.png": STAR})
+    pieces = page.get_by_role("list", name="Pieces").get_by_role("listitem")
+    expect(pieces).to_have_count(2)
+    expect(page.get_by_role("heading", name="Star")).to_be_visible()  # what was added is on the table
+    page.get_by_role("button", name="Remove Disc").click()
+    expect(pieces).to_have_count(1)
+    page.keyboard.press("Control+z")
+    expect(pieces).to_have_count(2)
+
+
+def test_files_of_a_sheet_are_one_click_away(page: Page, job: str) -> None:
+    page.keyboard.press("4")
+    for name, suffix in (("Print PDF", "print.pdf"), ("Cut SVG", "cut.svg"), ("Cut HPGL", "cut.hpgl")):
+        with page.expect_download() as given:
+            page.get_by_role("link", name=name).click()
+        assert given.value.suggested_filename.endswith(f"sheet-01.{suffix}")
+
+
+def test_jobs_are_named_listed_and_found(page: Page, job: str) -> None:
+    page.get_by_title("Change the title").click()
+    title = page.get_by_role("textbox", name="Title of the job")
+    title.fill("Deck tags, round")
+    title.press("Enter")
+    expect(page.get_by_role("heading", name="Deck tags, round")).to_be_visible()
+    page.get_by_role("link", name="Perisect").click()
+    expect(page.get_by_role("link", name=re.compile("Deck tags, round.*1 piece"))).to_be_visible()
+    page.keyboard.press("Control+k")
+    page.keyboard.type("deck round")
+    page.keyboard.press("Enter")
+    page.wait_for_url(f"{job}/artwork")
+    page.goto("/jobs/999999/artwork")
+    expect(page.get_by_text("There is no job 999999")).to_be_visible(timeout=20_000)
+
+
+def test_at_1024_and_at_1600_nothing_runs_out_of_its_place(page: Page, job: str) -> None:
+    for width, height in ((1024, 700), (1600, 900)):
+        page.set_viewport_size({"width": width, "height": height})
+        for key in "123456":
+            page.keyboard.press(key)
+            page.wait_for_timeout(150)
+            overflow = page.evaluate(
+                """() => [...document.querySelectorAll('aside, nav, header')]
+                    .filter((element) => element.scrollWidth > element.clientWidth + 12)
+                    .map((element) => element.tagName)"""
+            )
+            assert overflow == [], f"station {key} at {width}"
+            assert page.evaluate("document.documentElement.scrollWidth") <= width

@@ -1,0 +1,171 @@
+"""The private cluster and the supervisor."""
+
+import os
+import shutil
+import signal
+import stat
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from perisect.up.cluster import Cluster, ClusterError, free_port
+from perisect.up.shop import UpError, up
+from perisect.up.supervisor import Child, Supervisor, SupervisorError, port_is_free, wait_until_up
+
+
+@pytest.fixture
+def local() -> Iterator[Path]:
+    folder = Path(tempfile.mkdtemp(prefix="perisect-up-"))
+    folder.chmod(0o755)
+    yield folder
+    shutil.rmtree((folder / "pg").resolve(), ignore_errors=True)
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def test_a_cluster_keeps_its_data_from_start_to_start(local: Path) -> None:
+    cluster = Cluster(local)
+    url = cluster.start()
+    try:
+        assert cluster.start() == url  # already running: used as it is
+        with psycopg.connect(url) as connection:
+            connection.execute("create table kept as select 7 as seven")
+        assert stat.S_IMODE((local / "pg-password").stat().st_mode) == 0o600
+        with pytest.raises(psycopg.OperationalError):
+            psycopg.connect(url.replace((local / "pg-password").read_text(), "guess"))
+    finally:
+        cluster.stop()
+    cluster.stop()  # stopping what is stopped is no error
+    again = Cluster(local).start()
+    try:
+        with psycopg.connect(again) as connection:
+            assert connection.execute("select seven from kept").fetchone() == (7,)
+            listening = connection.execute("show listen_addresses").fetchone()
+        assert listening == ("127.0.0.1",)
+    finally:
+        Cluster(local).stop()
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root has to run the cluster as somebody else")
+def test_a_checkout_that_postgres_may_not_read_has_its_cluster_elsewhere(local: Path) -> None:
+    hidden = local / "hidden"
+    hidden.mkdir(mode=0o700)
+    cluster = Cluster(hidden / ".local")
+    try:
+        with psycopg.connect(cluster.start()) as connection:
+            assert connection.execute("select 1").fetchone() == (1,)
+        assert (hidden / ".local/pg").is_symlink()
+    finally:
+        cluster.stop()
+        shutil.rmtree((hidden / ".local/pg").resolve(), ignore_errors=True)
+
+
+def test_a_broken_cluster_is_one_sentence(local: Path) -> None:
+    (local / "pg").mkdir()
+    (local / "pg" / "PG_VERSION").write_text("15\n")
+    if os.geteuid() == 0:
+        shutil.chown(local / "pg", "postgres", "postgres")
+    with pytest.raises(ClusterError) as broken:
+        Cluster(local).start()
+    assert len(str(broken.value).splitlines()) == 1
+    assert "pg_ctl failed" in str(broken.value)
+    (local / "gone").mkdir()
+    (local / "gone" / "pg").symlink_to(local / "nowhere")
+    with pytest.raises(ClusterError, match="points to a folder that is gone"):
+        Cluster(local / "gone").start()
+
+
+def test_a_missing_postgresql_names_the_command(local: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("perisect.up.cluster.PROGRAMS", local)
+    with pytest.raises(ClusterError, match="apt-get install postgresql"):
+        Cluster(local)
+
+
+def test_a_database_that_does_not_answer_is_one_sentence(
+    local: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("PERISECT_DATABASE_URL", "postgresql://nobody@127.0.0.1:9/none")
+    with pytest.raises(UpError, match="does not let Perisect in") as error:
+        up(local, local, "127.0.0.1", free_port(), 1, 20, demo=False)
+    assert len(str(error.value).splitlines()) == 1
+
+
+def alive(child: Child) -> bool:
+    return child.process is not None and child.process.poll() is None
+
+
+def test_what_dies_is_started_again_and_all_stop_together(local: Path) -> None:
+    shop = Supervisor(local / "log", {})
+    shop.start("printer", "stand-in-printer", "--port", str(free_port()))
+    (child,) = shop._children
+    first = child.process
+    assert first is not None
+    watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
+    watcher.start()
+    first.send_signal(signal.SIGKILL)
+    deadline = time.monotonic() + 10
+    while (child.process is first or not alive(child)) and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert alive(child)
+    assert child.process is not first
+    shop._on_signal(signal.SIGINT, None)
+    watcher.join(5)
+    shop.stop()
+    assert not alive(child)
+
+
+def _watch_without_signals(shop: Supervisor) -> None:
+    """Signals can only be caught by the main thread, which is the test's."""
+    original, signal.signal = signal.signal, lambda *_: None  # type: ignore[assignment]
+    try:
+        shop.watch()
+    finally:
+        signal.signal = original
+
+
+def test_what_keeps_failing_is_given_up_with_its_log(local: Path) -> None:
+    shop = Supervisor(local / "log", {})
+    shop.start("printer", "no-such-command")
+    original, signal.signal = signal.signal, lambda *_: None  # type: ignore[assignment]
+    try:
+        with pytest.raises(SupervisorError, match=r"printer keeps failing.*printer\.log"):
+            shop.watch()
+    finally:
+        signal.signal = original
+        shop.stop()
+    assert "no-such-command" in (local / "log" / "printer.log").read_text()
+
+
+def test_a_task_that_fails_names_its_log(local: Path) -> None:
+    with pytest.raises(SupervisorError, match=r"make.* failed"):
+        Supervisor(local / "log", {}).run_once("make", "make", "nothing.png", "--out", str(local))
+
+
+def test_children_end_with_a_supervisor_that_is_killed(local: Path) -> None:
+    port = free_port()
+    script = (
+        "import sys, time; from pathlib import Path; from perisect.up.supervisor import Supervisor;"
+        f"s = Supervisor(Path({str(local)!r}), {{}}); s.start('printer', 'stand-in-printer', '--port', '{port}');"
+        "time.sleep(60)"
+    )
+    parent = subprocess.Popen([sys.executable, "-c", script])
+    deadline = time.monotonic() + 15
+    while port_is_free("127.0.0.1", port) and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert not port_is_free("127.0.0.1", port)
+    parent.kill()
+    parent.wait()
+    while not port_is_free("127.0.0.1", port) and time.monotonic() < deadline + 5:
+        time.sleep(0.1)
+    assert port_is_free("127.0.0.1", port)
+
+
+def test_a_server_that_does_not_come_up_is_said() -> None:
+    with pytest.raises(SupervisorError, match="did not come up"):
+        wait_until_up(f"http://127.0.0.1:{free_port()}", seconds=0.3)
