@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 ROOT = Path(__file__).parents[2]
 CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
@@ -20,6 +20,10 @@ FLAGS = (
     "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync"
 )
+
+
+# A machine with two cores may be starting five processes while it draws the page.
+expect.set_options(timeout=15_000)
 
 
 @dataclass

@@ -3,7 +3,7 @@
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
 from perisect.api.views import RecipeConflict, recipe_conflict
@@ -68,6 +68,10 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(OperationalError)
     def database(_: Request, error: OperationalError) -> JSONResponse:
         return _answer(503, "The database does not answer.", "Nothing was lost. Try again in a moment.")
+
+    @app.exception_handler(DataError)
+    def out_of_range(_: Request, error: DataError) -> JSONResponse:
+        return _answer(404, "There is nothing of this number.", "Numbers here have at most nine digits.")
 
     @app.exception_handler(RequestValidationError)
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

@@ -123,7 +123,7 @@ def _assemble(points: NDArray[np.float64], starts: NDArray[np.int64]) -> Outline
     rings = sharpen(shapely.simplify(rings, TRACE_TOLERANCE_PX))
     shells = shapely.polygons(rings[areas > 0])
     if (areas > 0).all():
-        return Outline(shapely.multipolygons(shells), specks)
+        return Outline(_valid(shapely.multipolygons(shells)), specks)
     # Each hole belongs to the smallest shell around it. A point of its edge tells: one inside the
     # hole might stand on another piece that lies in it.
     tree = shapely.STRtree(shells)
@@ -136,4 +136,12 @@ def _assemble(points: NDArray[np.float64], starts: NDArray[np.int64]) -> Outline
     hole_rings = rings[areas < 0][owned[by_owner]]
     for which, its in zip(groups, np.split(hole_rings, cut[1:]), strict=True):
         shells[which] = shapely.polygons(shapely.get_exterior_ring(shells[which]), holes=its)
-    return Outline(shapely.multipolygons(shells), specks)
+    return Outline(_valid(shapely.multipolygons(shells)), specks)
+
+
+def _valid(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
+    """Where two rings all but touch, reducing each by itself may have made them cross: mend that."""
+    if shapely.is_valid(shape):
+        return shape
+    parts = shapely.get_parts(shapely.make_valid(shape, method="structure", keep_collapsed=False))
+    return shapely.multipolygons(parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON])

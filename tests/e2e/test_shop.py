@@ -1,0 +1,103 @@
+"""Printing, cutting and logging as somebody who does it all day sees it."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.api.conftest import DISC
+from tests.e2e.conftest import drop, new_job
+
+pytestmark = pytest.mark.browser
+
+
+def printed_job(page: Page) -> None:
+    """A job with one disc, printed, at the plotter."""
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 up · 1 sheet")
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+
+
+def test_a_sheet_is_seen_as_drawn_and_as_printed(page: Page) -> None:
+    printed_job(page)
+    expect(page.locator("image[href$='printed.png']")).to_be_visible()
+    page.get_by_role("radio", name="As drawn").click()
+    expect(page.locator("image[href$='printed.png']")).to_have_count(0)
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("100 %, no fit to page")
+    expect(readings).to_contain_text("maker’s manual")  # the caution stands where the act is
+
+
+def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
+    printed_job(page)
+    stub = page.get_by_role("navigation", name="Stations")
+    expect(stub).to_contain_text("1 of 1 sheet printed")
+    page.keyboard.press("2")
+    border = page.get_by_role("textbox", name="White border")
+    border.fill("3")
+    border.press("Enter")
+    expect(stub).to_contain_text("0 of 1 sheet printed")
+    page.get_by_role("region", name="Light table").focus()
+    page.keyboard.press("4")
+    expect(page.get_by_label("Readings")).to_contain_text("1 older print is of a version before this one")
+    page.keyboard.press("5")
+    expect(page.get_by_label("Readings")).to_contain_text("older version")
+    page.keyboard.press("Control+z")
+    expect(stub).to_contain_text("1 of 1 sheet printed")
+
+
+def test_a_cut_is_followed_and_logged_sticker_by_sticker(page: Page) -> None:
+    printed_job(page)
+    page.keyboard.press("5")
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("Blades cut")
+    expect(readings).to_contain_text(re.compile(r"Kiss lines, first\s*1 · 0\.\d\d m"))
+    page.get_by_role("button", name="Load and cut").click()
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=40_000)
+    expect(readings).to_contain_text("Left over, at most")
+    page.keyboard.press("6")
+    rows = page.get_by_role("table").get_by_role("row")
+    expect(rows).to_have_count(2)
+    expect(rows.nth(1)).to_contain_text(re.compile(r"Disc\s*0\.\d\d"))
+    page.get_by_role("button", name="Slip").click()
+    page.get_by_role("button", name="Slip").click()
+    page.get_by_role("button", name="in", exact=True).click()
+    expect(rows.nth(1)).to_contain_text(re.compile(r"Disc\s*0\.00\d"))
+
+
+def test_an_empty_job_teaches_the_next_act_at_every_station(page: Page) -> None:
+    new_job(page)
+    for key, text in (
+        ("1", "Drop your pictures here"),
+        ("2", "Its outline becomes the kiss line here"),
+        ("3", "this sheet fills itself"),
+        ("4", "Fill one at station 3"),
+        ("5", "Print one at station 4 first"),
+        ("6", "After the first cut"),
+    ):
+        page.keyboard.press(key)
+        expect(page.get_by_text(text)).to_be_visible()
+
+
+def test_a_server_that_is_gone_is_said_and_nothing_is_lost(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("2")
+    page.route("**/recipe", lambda route: route.abort())
+    border = page.get_by_role("textbox", name="White border")
+    border.fill("3")
+    border.press("Enter")
+    notice = page.get_by_role("status").filter(has_text="does not answer")
+    expect(notice).to_contain_text("Nothing was lost")
+    notice.get_by_role("button", name="Put away").click()
+    page.unroute("**/recipe")
+    border.fill("4")
+    border.press("Enter")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("kiss 4.0")
