@@ -14,6 +14,9 @@ DESPECKLE_SHARE = 0.003
 """Of the page's longer side: parts nearer than the first join, parts smaller across than the second are
 specks. On an A4 page at 300 ppi that is 1.2 mm and 0.9 mm."""
 
+SPECK_OF_LARGEST = 0.004
+"""Beside the largest drawing of a page, less than this of its area is a speck whatever the page."""
+
 MOST_PIECES = 60
 
 
@@ -83,8 +86,9 @@ def _grouped(
     labels, stats = np.asarray(found, np.int32), np.asarray(described, np.int32)
     longer = max(covered.shape)
     speck = DESPECKLE_SHARE * longer
-    kept = stats[:, cv2.CC_STAT_AREA] >= speck * speck
-    kept[0] = False
+    area = stats[:, cv2.CC_STAT_AREA].copy()
+    area[0] = 0
+    kept = area >= max(speck * speck, SPECK_OF_LARGEST * area.max())
     reach = max(1, ceil(JOIN_SHARE * longer / 2))
     solid = kept[labels].astype(np.uint8)
     grown = cv2.dilate(solid, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)))

@@ -1,0 +1,95 @@
+"""The demo shop: real at every station, loaded once, and its pictures are drawn from its drawings."""
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import resvg_py
+from PIL import Image
+from sqlalchemy import delete, select
+from typer.testing import CliRunner
+
+from perisect.cli import app
+from perisect.demo.load import ARTWORK, PIECES
+
+
+@pytest.fixture(scope="module")
+def loaded(shop: Path) -> None:
+    """The demo in a database without jobs; the machines' addresses are put back afterwards."""
+    from perisect.demo.load import load
+    from perisect.store.database import transaction
+    from perisect.store.models import Job
+    from perisect.store.settings import settings
+
+    with transaction() as session:
+        session.execute(delete(Job))
+    here = settings()
+    before = (here.printer, here.plotter, here.plotter_tray)
+    load()
+    load()  # a second time changes nothing
+    here.printer, here.plotter, here.plotter_tray = before
+
+
+def test_two_jobs_one_half_way_through_and_one_empty(loaded: None) -> None:
+    from perisect.store import jobs
+    from perisect.store.database import transaction
+
+    with transaction() as session:
+        everything = {job.title: jobs.recipe(session, job) for job in jobs.everything(session)}
+    assert set(everything) == {"Spring stickers, set of five", "Luggage tags for the summer deck"}
+    assert [len(recipe.designs) for recipe in everything.values()].count(0) == 1
+    spring = everything["Spring stickers, set of five"]
+    assert [design.name for design in spring.designs] == [name for name, *_ in PIECES]
+
+
+def test_one_sheet_was_really_printed_cut_and_measured(loaded: None) -> None:
+    from perisect.store import blobs
+    from perisect.store.database import transaction
+    from perisect.store.models import Print, Run
+
+    with transaction() as session:
+        (sheet,) = session.scalars(select(Print)).all()
+        (run,) = session.scalars(select(Run)).all()
+        assert (sheet.state, run.state, run.bad) == ("printed", "done", 0)
+        assert run.lines_done == run.lines_total > 20
+        assert 0 < (run.slip_largest_mm or 0) <= 0.2
+        assert len(run.slips or []) == run.good
+        names = (sheet.picture or "", run.picture or "")
+    printed, cut = (np.asarray(Image.open(io.BytesIO(blobs.get(name) or b""))) for name in names)
+    assert printed.shape == cut.shape == (3508, 2480, 3)
+    changed = (printed != cut).any(axis=2)
+    assert 0.005 < changed.mean() < 0.1  # thin lines, nothing else
+
+
+def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
+    from perisect.store import jobs
+    from perisect.store.database import transaction
+    from perisect.tasks.artwork import plan
+
+    with transaction() as session:
+        job = next(job for job in jobs.everything(session) if "Spring" in job.title)
+        planned = plan(jobs.recipe(session, job))
+    assert planned.sheets.count == sum(copies for *_, copies in PIECES)
+    assert all(finding.severity == "good" for finding in planned.findings)
+
+
+@pytest.mark.parametrize("name", [file.removesuffix(".png") for _, file, *_ in PIECES])
+def test_shipped_pictures_are_those_of_their_drawings(name: str) -> None:
+    drawn = bytes(resvg_py.svg_to_bytes(svg_string=(ARTWORK / f"{name}.svg").read_text(encoding="utf-8")))
+    shipped = np.asarray(Image.open(ARTWORK / f"{name}.png").convert("RGBA")).astype(int)
+    again = np.asarray(Image.open(io.BytesIO(drawn)).convert("RGBA")).astype(int)
+    assert shipped.shape == again.shape
+    assert np.abs(shipped - again).max() <= 2
+
+
+def test_the_command_line_explains_itself() -> None:
+    run = CliRunner().invoke
+    shown = run(app, ["--help"]).output
+    for command in ("make", "rehearse", "up", "worker", "migrate", "demo"):
+        assert command in shown
+    assert "stand-in" not in shown
+    document = json.loads(run(app, ["openapi"]).output)
+    assert document["info"]["title"] == "Perisect"
+    assert "/api/jobs/{job_id}/recipe" in document["paths"]
