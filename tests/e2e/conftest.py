@@ -143,6 +143,20 @@ def drop(page: Page, files: dict[str, bytes]) -> None:
     )
 
 
+def printed_job(page: Page, art: bytes, by_number: bool = False) -> None:
+    """A job with one piece (one copy, or a full sheet), printed."""
+    new_job(page)
+    drop(page, {"disc.png": art})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    if by_number:
+        page.keyboard.press("3")
+        page.get_by_role("radio", name="By number").click()
+        expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 up · 1 sheet")
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+
+
 def until(check, seconds: float = 30) -> None:
     """Wait for something to become true."""
     deadline = time.monotonic() + seconds

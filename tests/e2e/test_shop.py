@@ -6,26 +6,13 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, printed_job
 
 pytestmark = pytest.mark.browser
 
 
-def printed_job(page: Page) -> None:
-    """A job with one disc, printed, at the plotter."""
-    new_job(page)
-    drop(page, {"disc.png": DISC})
-    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
-    page.keyboard.press("3")
-    page.get_by_role("radio", name="By number").click()
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 up · 1 sheet")
-    page.keyboard.press("4")
-    page.get_by_role("button", name="Print sheet 1").click()
-    expect(page.get_by_text("printed", exact=True)).to_be_visible()
-
-
 def test_a_sheet_is_seen_as_drawn_and_as_printed(page: Page) -> None:
-    printed_job(page)
+    printed_job(page, DISC, by_number=True)
     expect(page.locator("image[href$='printed.png']")).to_be_visible()
     page.get_by_role("radio", name="As drawn").click()
     expect(page.locator("image[href$='printed.png']")).to_have_count(0)
@@ -35,7 +22,7 @@ def test_a_sheet_is_seen_as_drawn_and_as_printed(page: Page) -> None:
 
 
 def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
-    printed_job(page)
+    printed_job(page, DISC, by_number=True)
     stub = page.get_by_role("navigation", name="Stations")
     expect(stub).to_contain_text("1 of 1 sheet printed")
     page.keyboard.press("2")
@@ -53,7 +40,7 @@ def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
 
 
 def test_a_cut_is_followed_and_logged_sticker_by_sticker(page: Page) -> None:
-    printed_job(page)
+    printed_job(page, DISC, by_number=True)
     page.keyboard.press("5")
     readings = page.get_by_label("Readings")
     expect(readings).to_contain_text("Blades cut")
@@ -101,3 +88,48 @@ def test_a_server_that_is_gone_is_said_and_nothing_is_lost(page: Page) -> None:
     border.fill("4")
     border.press("Enter")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("kiss 4.0")
+
+
+def tab_to(page: Page, name: str) -> None:
+    """Tab until something of this name has the focus, as somebody without a mouse does."""
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        focused = page.evaluate(
+            "(document.activeElement?.ariaLabel || document.activeElement?.textContent || '').trim()"
+        )
+        if focused.startswith(name):
+            return
+    raise AssertionError(f"{name} cannot be reached with Tab")
+
+
+def test_the_whole_path_with_the_keyboard_alone(page: Page) -> None:
+    page.goto("/")
+    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
+    tab_to(page, "New job")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/artwork")
+    drop(page, {"disc.png": DISC})  # the operating system's file picker is the one thing left out
+    stub = page.get_by_role("navigation", name="Stations")
+    expect(stub).to_contain_text("1 piece")
+    page.keyboard.press("2")
+    tab_to(page, "White border")
+    for _ in range(5):
+        page.keyboard.press("ArrowRight")
+    expect(stub).to_contain_text("kiss 2.5")
+    tab_to(page, "Lay out the sheet")
+    page.keyboard.press("Enter")
+    tab_to(page, "Letter")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("radio", name="Letter")).to_be_checked()
+    tab_to(page, "Go to print")
+    page.keyboard.press("Enter")
+    tab_to(page, "Print sheet 1")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    tab_to(page, "Load and cut")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+    tab_to(page, "Read the log")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Readings")).to_contain_text("Every sticker's slip stays within its border")

@@ -12,7 +12,7 @@ from tests.api.conftest import DISC, STAR
 from tests.api.test_artwork_api import HOSTILE
 from tests.core import drawings
 from tests.core.test_artwork import saved
-from tests.e2e.conftest import Shop, drop, new_job, start, until
+from tests.e2e.conftest import Shop, drop, new_job, printed_job, start, until
 
 pytestmark = pytest.mark.browser
 
@@ -43,12 +43,7 @@ def test_bad_files_are_answered_and_good_ones_go_through(page: Page) -> None:
 def test_a_process_killed_in_the_middle_of_a_cut_leaves_a_job_that_goes_on(
     victim: str, page: Page, running: Shop
 ) -> None:
-    new_job(page)
-    drop(page, {"star.png": STAR})
-    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
-    page.keyboard.press("4")
-    page.get_by_role("button", name="Print sheet 1").click()
-    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    printed_job(page, STAR)
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
     status = page.get_by_role("status").filter(has_text="line")
@@ -64,12 +59,7 @@ def test_a_process_killed_in_the_middle_of_a_cut_leaves_a_job_that_goes_on(
 
 
 def test_a_cut_can_be_cancelled(page: Page) -> None:
-    new_job(page)
-    drop(page, {"disc.png": DISC})
-    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
-    page.keyboard.press("4")
-    page.get_by_role("button", name="Print sheet 1").click()
-    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    printed_job(page, DISC)
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
     status = page.get_by_role("status").filter(has_text="line")
