@@ -157,6 +157,20 @@ def test_a_mend_that_cannot_be_is_refused_and_changes_nothing(
     assert api.get(f"/api/jobs/{job['id']}").json()["revision"] == job["revision"]
 
 
+def test_a_tolerance_can_be_tried_without_keeping_it(api: httpx.Client, drop: Drop) -> None:
+    job = job_with(api, drop, sail())
+    sha256 = job["recipe"]["designs"][0]["artwork"]
+    seen = api.get(f"/api/artwork/{sha256}/trial.png", params={"tolerance": 12})
+    shown = np.asarray(Image.open(io.BytesIO(seen.content)))
+    assert shown[10, 10, 3] == 0
+    assert shown[170, 150, 3] == 255
+    for wrong in (-1, 1000, "wide"):
+        assert api.get(f"/api/artwork/{sha256}/trial.png", params={"tolerance": wrong}).status_code == 422
+    photo = drop(saved(Image.fromarray(pictures.photo(np.random.default_rng(6), 200)))).json()["sha256"]
+    assert api.get(f"/api/artwork/{photo}/trial.png", params={"tolerance": 12}).status_code == 422
+    assert api.get(f"/api/jobs/{job['id']}").json()["step"] == job["step"]
+
+
 def test_a_mend_that_leaves_nothing_is_said(api: httpx.Client, drop: Drop) -> None:
     pale = np.full((100, 100, 3), 255, np.uint8)
     pale[40:60, 40:60] = 252

@@ -4,8 +4,10 @@ from fastapi import APIRouter, Response, UploadFile
 
 from perisect.api.views import ArtworkView, artwork_view
 from perisect.core.artwork.decode import MAX_BYTES
+from perisect.core.artwork.recipe import Tolerance
+from perisect.core.job.recipe import Sha256
 from perisect.store import artwork as store
-from perisect.tasks.artwork import take_in
+from perisect.tasks.artwork import take_in, trial
 
 router = APIRouter(prefix="/api/artwork", tags=["artwork"])
 
@@ -24,3 +26,11 @@ def get_preview(picture: str) -> Response:
     """The picture, as it came or as mended, small enough for the screen."""
     for_ever = {"Cache-Control": "public, max-age=31536000, immutable"}
     return Response(store.preview(picture), media_type="image/png", headers=for_ever)
+
+
+@router.get("/{sha256}/trial.png", response_class=Response)
+def get_trial(sha256: Sha256, tolerance: Tolerance) -> Response:
+    """The picture without its plain background at a tolerance, small, while a slider moves."""
+    return Response(
+        trial(sha256, tolerance), media_type="image/png", headers={"Cache-Control": "private, max-age=600"}
+    )

@@ -1,10 +1,13 @@
 """Read pictures, keep them, and make what the print file needs of them."""
 
 import hashlib
-from functools import partial
+from functools import lru_cache, partial
 
-from perisect.core.artwork import MendRecipe, decode, judge, mend, read_header
-from perisect.core.artwork.preview import preview_png
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.artwork import MendRecipe, decode, decode_rgba, judge, mend, read_header
+from perisect.core.artwork.preview import as_png, preview_png, shrunk
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
@@ -61,6 +64,26 @@ def traced(design: DesignRecipe) -> TracedArtwork:
         found, preview = isolated.call(partial(read, recipe=design.mend), store.original(design.artwork))
         store.keep_derived(design.picture, found, preview)
         return found
+
+
+TRIAL_PX = 520
+
+
+@lru_cache(maxsize=16)
+def _small(sha256: str) -> NDArray[np.uint8]:
+    """A picture as it came, reduced so far that a trial answers while a slider moves."""
+    return shrunk(decode_rgba(store.preview(sha256)), TRIAL_PX)
+
+
+def trial(sha256: str, tolerance: float) -> bytes:
+    """PNG of a picture without its plain background at a tolerance, for the screen alone; nothing is kept.
+
+    Raises:
+        UnknownArtwork: none under this hash.
+        ArtworkError: it has no plain background.
+    """
+    recipe = MendRecipe(background="plain", tolerance=tolerance)
+    return as_png(mend(_small(sha256), store.traced(sha256).judged, recipe).rgba)
 
 
 def split(recipe: JobRecipe, design_id: str) -> JobRecipe:

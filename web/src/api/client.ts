@@ -76,5 +76,8 @@ export function sendArtwork(file: File, onSent: (share: number) => void): Promis
 /** A picture left as it is. */
 export const UNMENDED: Mend = { background: "as_is", tolerance: 12, knock_out: [], keep: [], specks_px2: 0 };
 
+/** A picture without its plain background at a tolerance, for as long as a slider moves. */
+export const trialUrl = (sha256: string, tolerance: number) => `/api/artwork/${sha256}/trial.png?tolerance=${tolerance}`;
+
 /** A picture as it came or as mended, by its name. */
 export const previewUrl = (picture: string) => `/api/artwork/${picture}/preview.png`;

@@ -40,12 +40,12 @@ export function useAllLines(designs: Design[]): Map<string, Lines> {
 }
 
 /** The picture of a design in design mm: the outline's box starts at (0, 0). */
-export function ArtImage({ facts, longestMm }: { facts: DesignFacts; longestMm: number }) {
+export function ArtImage({ facts, longestMm, href }: { facts: DesignFacts; longestMm: number; href?: string }) {
   const [left, top, right, bottom] = facts.artwork.outline_box_px as [number, number, number, number];
   const scale = longestMm / Math.max(right - left, bottom - top);
   return (
     <image
-      href={previewUrl(facts.artwork.picture)}
+      href={href ?? previewUrl(facts.artwork.picture)}
       x={-left * scale}
       y={-top * scale}
       width={facts.artwork.width_px * scale}

@@ -1,5 +1,7 @@
 import { Upload as UploadIcon, X } from "lucide-react";
-import { useRef } from "react";
+import { useEffect, useRef, useState } from "react";
+
+import { trialUrl } from "../api/client";
 
 import { ArtImage, useLines } from "../bench/drawing";
 import { LightTable } from "../bench/LightTable";
@@ -27,12 +29,14 @@ export function ArtworkStation() {
   const { length, size } = useUnits();
   const { uploads } = useUploads();
   const [scope, setScope] = useScope("one");
+  const [tried, setTried] = useState<number | null>(null);
+  useEffect(() => setTried(null), [job.revision, selected?.id]);
   const many = (job.recipe.designs ?? []).length > 1;
   const findings = job.findings.filter((each) => each.station === "artwork");
   const mine = findings.filter((each) => each.design === selected?.id);
 
   return (
-    <Station table={<Table />} next={selected && { label: "Draw the cut lines", station: 2 }}>
+    <Station table={<Table tried={tried} />} next={selected && { label: "Draw the cut lines", station: 2 }}>
       <Section title="Pictures">
         <div className="px-3.5 py-1"><Choose /></div>
         {uploads.length > 0 && <Uploading uploads={uploads} />}
@@ -65,12 +69,13 @@ export function ArtworkStation() {
           <Reading label="Resolution at this size">{Math.round(facts.ppi)} ppi</Reading>
         </Section>
       )}
-      {selected && facts && <BackgroundSection design={selected} artwork={facts.artwork} />}
+      {selected && facts && <BackgroundSection design={selected} artwork={facts.artwork} onTry={setTried} />}
     </Station>
   );
 }
 
-function Table() {
+/** `tried`: a tolerance that is being tried and not kept yet. */
+function Table({ tried }: { tried: number | null }) {
   const { job, selected, facts } = useJob();
   const { size } = useUnits();
   const { uploads } = useUploads();
@@ -99,9 +104,9 @@ function Table() {
     >
       {(shown) => (
         <>
-          {shown.has("art") && <ArtImage facts={facts} longestMm={selected.longest_mm ?? 60} />}
+          {shown.has("art") && <ArtImage facts={facts} longestMm={selected.longest_mm ?? 60} href={tried === null ? undefined : trialUrl(selected.artwork, tried)} />}
           {shown.has("silhouette") && lines && <Silhouette lines={lines} facts={facts} longestMm={selected.longest_mm ?? 60} />}
-          {shown.has("outline") && lines && (
+          {shown.has("outline") && lines && tried === null && (
             <>
               <path d={lines.outline} className="casing" strokeWidth="2.6" />
               <path d={lines.outline} className="line" stroke="#a3301e" strokeWidth="1" />

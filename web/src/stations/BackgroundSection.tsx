@@ -34,7 +34,7 @@ export function shortVerdict(artwork: Artwork, mend: Mend | undefined): string {
 }
 
 /** The verdict on the background and what can be done about it; every change is a step, the original stays. */
-export function BackgroundSection({ design, artwork }: { design: Design; artwork: Artwork }) {
+export function BackgroundSection({ design, artwork, onTry }: { design: Design; artwork: Artwork; onTry: (tolerance: number | null) => void }) {
   const { change } = useJob();
   const mend = design.mend;
   const keep = (label: string, changes: Partial<Mend>) =>
@@ -68,7 +68,13 @@ export function BackgroundSection({ design, artwork }: { design: Design; artwork
           />
         </Row>
       )}
-      {removed && <Tolerance value={mend?.tolerance ?? 12} onKeep={(tolerance) => keep(`Tolerance ${tolerance}`, { tolerance, knock_out: [] })} />}
+      {removed && (
+        <Tolerance
+          value={mend?.tolerance ?? 12}
+          onMove={(tolerance) => artwork.verdict === "plain" && onTry(tolerance)}
+          onKeep={(tolerance) => keep(`Tolerance ${tolerance}`, { tolerance, knock_out: [] })}
+        />
+      )}
       {solid && !removed && (
         <div className="px-3.5 py-1">
           <span className="block pb-1 text-quiet">Frame</span>
@@ -95,7 +101,7 @@ export function BackgroundSection({ design, artwork }: { design: Design; artwork
 }
 
 /** How far from the background's colour still counts as background. */
-function Tolerance({ value, onKeep }: { value: number; onKeep: (value: number) => void }) {
+function Tolerance({ value, onMove, onKeep }: { value: number; onMove: (value: number) => void; onKeep: (value: number) => void }) {
   const [now, setNow] = useState(value);
   useEffect(() => setNow(value), [value]);
   return (
@@ -104,7 +110,19 @@ function Tolerance({ value, onKeep }: { value: number; onKeep: (value: number) =
         <span className="text-quiet">Tolerance</span>
         <span className="figure text-[13px]">{now}</span>
       </div>
-      <Slider.Root className="relative flex h-6 touch-none items-center select-none" min={1} max={40} step={1} value={[now]} onValueChange={([next]) => next !== undefined && setNow(next)} onValueCommit={([next]) => next !== undefined && next !== value && onKeep(next)}>
+      <Slider.Root
+        className="relative flex h-6 touch-none items-center select-none"
+        min={1}
+        max={40}
+        step={1}
+        value={[now]}
+        onValueChange={([next]) => {
+          if (next === undefined) return;
+          setNow(next);
+          onMove(next);
+        }}
+        onValueCommit={([next]) => next !== undefined && next !== value && onKeep(next)}
+      >
         <Slider.Track className="relative h-1 grow rounded bg-[#cfd9d4]">
           <Slider.Range className="absolute h-full rounded bg-act" />
         </Slider.Track>
