@@ -151,6 +151,20 @@ def test_a_run_whose_worker_went_quiet_says_where_it_stopped(
     work()
 
 
+def test_a_print_that_no_worker_finished_can_be_sent_again(api: httpx.Client, work: Work, job: dict) -> None:
+    lost = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1}).json()
+    from perisect.store.database import transaction
+    from perisect.store.models import Print
+
+    assert api.get(f"/api/jobs/{job['id']}").json()["prints"][0]["state"] == "queued"
+    with transaction() as session:
+        session.get_one(Print, lost["id"]).created_at = datetime.now(UTC) - timedelta(minutes=5)
+    found = api.get(f"/api/jobs/{job['id']}").json()["prints"][0]
+    assert found["state"] == "failed"
+    assert "Print the sheet again" in found["message"]
+    assert printed(api, work, job)["state"] == "printed"
+
+
 def test_what_is_not_there_is_404(api: httpx.Client) -> None:
     for path in ("/api/prints/999999", "/api/runs/999999", "/api/runs/999999/cut.png"):
         assert api.get(path).status_code == 404

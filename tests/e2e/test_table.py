@@ -119,6 +119,27 @@ def test_copies_by_number_turn_into_sheets_that_can_be_leafed_through(page: Page
     expect(stub).to_contain_text("31 up")
 
 
+def test_the_gap_fills_the_sheet_anew_while_it_moves_and_is_one_step(page: Page, job: str) -> None:
+    page.keyboard.press("3")
+    stickers = table_of(page).locator("use")
+    expect(stickers).to_have_count(9)
+    step = re.compile(r"step 2\D")
+    expect(page.locator("header")).to_contain_text(step)
+    thumb = page.get_by_role("slider", name="Gap between stickers")
+    thumb.scroll_into_view_if_needed()
+    box = thumb.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 8, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 140, box["y"] + 8, steps=8)
+    # 64 mm stickers no longer stand three across 198 mm once the gap passes 3 mm.
+    expect(stickers).not_to_have_count(9)
+    expect(page.locator("header")).to_contain_text(step)
+    page.mouse.up()
+    expect(page.locator("header")).to_contain_text(re.compile(r"step 3\D"))
+    expect(stickers).not_to_have_count(9)
+
+
 def test_a_piece_that_is_too_large_is_stopped_and_mended_by_its_remedy(page: Page, job: str) -> None:
     field = page.get_by_role("textbox", name="Longest side")
     field.fill("390")

@@ -15,7 +15,16 @@ QUEUE_AFTER = timedelta(seconds=60)
 
 
 def prints_of(session: Session, job_id: int) -> list[Print]:
-    """Prints of a job, newest first."""
+    """Prints of a job, newest first; one that no worker finished is marked as failed, so it can be sent again."""
+    session.execute(
+        update(Print)
+        .where(
+            Print.job_id == job_id,
+            Print.state == "queued",
+            Print.created_at < datetime.now(UTC) - QUEUE_AFTER,
+        )
+        .values(state="failed", message="No worker finished this print. Print the sheet again.")
+    )
     return list(session.scalars(select(Print).where(Print.job_id == job_id).order_by(Print.id.desc())))
 
 

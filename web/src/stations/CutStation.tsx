@@ -38,8 +38,8 @@ export function CutStation() {
   const going = job.runs.find((run) => !isOver(run.state));
   const next = prints.find((each) => each.current && !cutAlready.has(each.id)) ?? prints[0];
   const print = prints.find((each) => each.id === (going?.print_id ?? chosen ?? next?.id)) ?? next;
-  const last = job.runs.find((run) => run.print_id === print?.id);
-  const run = useRun(last, refresh);
+  const run = job.runs.find((each) => each.print_id === print?.id);
+  useRun(job.id, run, refresh);
   const { sheets } = job;
   const sheetHere = print?.current && print.sheet < sheets.sheets.length;
   const totals = useQuery({

@@ -38,7 +38,7 @@ export function LinesStation() {
   const keep = (label: string, changes: Partial<Design>) =>
     void change(`${label}${many && scope === "one" ? `, ${selected.name}` : ""}`, (recipe) =>
       withDesigns(recipe, many ? scope : "all", selected.id, changes),
-    );
+    ).then(() => setDraft({})); // kept or refused, what is shown is what is kept
   const [left, top, right, bottom] = (lines?.outer_box_mm ?? [0, 0, facts.width_mm, facts.height_mm]) as [number, number, number, number];
   const found = lines?.findings ?? [];
   const others = needLooking(job.findings).filter((each) => each.station === "lines" && each.design !== selected.id);

@@ -1,6 +1,7 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
-import type { Recipe } from "../api/client";
+import { api, ask, type Recipe, type Sheets } from "../api/client";
 import { SheetDrawing } from "../bench/drawing";
 import { LightTable } from "../bench/LightTable";
 import { ART, KISS, MARKS, THROUGH, USABLE } from "../bench/LineKey";
@@ -22,11 +23,21 @@ export function SheetStation() {
   const { job, change } = useJob();
   const { length, size } = useUnits();
   const [page, setPage] = useState(0);
-  const { sheets, recipe } = job;
+  const { recipe } = job;
+  const [gap, setGap] = useState<number | null>(null);
+  useEffect(() => setGap(null), [job.revision]);
+  const tried = useQuery({
+    queryKey: ["sheets", job.id, job.revision, gap],
+    enabled: gap !== null,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      ask<Sheets>(api.POST("/api/sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap! } } })),
+  });
+  const sheets = (gap !== null && tried.data) || job.sheets;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
   useEffect(() => setPage(0), [recipe.sheet?.stock]);
   const keep = (label: string, changes: Partial<NonNullable<Recipe["sheet"]>>) =>
-    void change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } }));
+    void change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } })).then(() => setGap(null));
   const designs = recipe.designs ?? [];
 
   if (designs.length === 0)
@@ -46,7 +57,7 @@ export function SheetStation() {
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
           layers={LAYERS}
         >
-          {(shown) => <SheetDrawing job={job} number={number} shown={shown} />}
+          {(shown) => <SheetDrawing job={{ ...job, sheets }} number={number} shown={shown} />}
         </LightTable>
       }
     >
@@ -94,7 +105,7 @@ export function SheetStation() {
             />
           ),
         )}
-        <LengthField label="Gap between stickers" mm={recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
+        <LengthField label="Gap between stickers" mm={gap ?? recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onMove={setGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
       </Section>
       <Findings title="Before it prints" findings={sheets.findings} />
       <Section title="Marks">

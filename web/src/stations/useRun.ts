@@ -1,11 +1,12 @@
-import { useEffect, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 
-import type { Run } from "../api/client";
+import type { Job, Run } from "../api/client";
 import { isOver } from "./stations";
 
-/** A run as it goes on, by server-sent events; `onOver` is called once at its end. */
-export function useRun(run: Run | undefined, onOver: () => void): Run | undefined {
-  const [live, setLive] = useState<Run | undefined>();
+/** Follows a run by server-sent events into the job itself, so that every part of the bench tells the same line. */
+export function useRun(jobId: number, run: Run | undefined, onOver: () => void) {
+  const client = useQueryClient();
   const id = run?.id;
   const over = run ? isOver(run.state) : true;
   useEffect(() => {
@@ -13,7 +14,9 @@ export function useRun(run: Run | undefined, onOver: () => void): Run | undefine
     const source = new EventSource(`/api/runs/${id}/events`);
     source.addEventListener("run", (event) => {
       const next = JSON.parse((event as MessageEvent<string>).data) as Run;
-      setLive(next);
+      client.setQueryData<Job>(["job", jobId], (job) =>
+        job && { ...job, runs: job.runs.map((each) => (each.id === next.id ? next : each)) },
+      );
       if (isOver(next.state)) {
         source.close();
         onOver();
@@ -21,6 +24,5 @@ export function useRun(run: Run | undefined, onOver: () => void): Run | undefine
     });
     return () => source.close();
     // The callback belongs to the render that began to listen.
-  }, [id, over]);
-  return live && live.id === id && !over ? live : run;
+  }, [client, jobId, id, over]);
 }

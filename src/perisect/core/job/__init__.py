@@ -1,6 +1,6 @@
 """A job: its recipe and everything that follows from it."""
 
-from perisect.core.job.plan import JobPlan, plan_job, plan_sheets
+from perisect.core.job.plan import JobPlan, plan_job
 from perisect.core.job.recipe import DesignRecipe, JobRecipe, SheetRecipe
 from perisect.core.job.remedy import RemedyError, apply_remedy
 from perisect.core.job.split import split_design
@@ -15,7 +15,6 @@ __all__ = [
     "TracedArtwork",
     "apply_remedy",
     "plan_job",
-    "plan_sheets",
     "split_design",
     "trace_artwork",
 ]

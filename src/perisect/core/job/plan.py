@@ -84,13 +84,6 @@ def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: Li
         for design in recipe.designs
         if not by_design[design.id].outline.shape.is_empty
     }
-    return plan_sheets(recipe, by_design, drawn)
-
-
-def plan_sheets(
-    recipe: JobRecipe, by_design: Mapping[str, TracedArtwork], drawn: Mapping[str, CutLines]
-) -> JobPlan:
-    """Fill the recipe's sheets with lines that are already there."""
     area = usable_area(STOCKS[recipe.sheet.stock])
     footprints = tuple(footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn)
     sheets = fill_sheets(area, list(footprints), recipe.sheet.gap_mm, recipe.sheet.fill)
