@@ -88,7 +88,7 @@ def judge(rgba: NDArray[np.uint8]) -> Judged:
     return Judged(
         Verdict.PHOTOGRAPH,
         f"The picture's edge has no one colour: the commonest holds {near:.0%} of it.",
-        1 - near,
+        1 - near / (2 * PLAIN_SHARE),
     )
 
 

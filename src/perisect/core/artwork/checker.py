@@ -110,8 +110,9 @@ def _two_greys(edge: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np
 
 def _signs(rgb: NDArray[np.uint8], dark: NDArray[np.float64], light: NDArray[np.float64]) -> NDArray[np.int8]:
     """+1 where a pixel is the light grey, -1 where it is the dark one, 0 where neither."""
-    level = rgb.mean(axis=2, dtype=np.float32)
-    chroma = rgb.max(axis=2).astype(np.int16) - rgb.min(axis=2)
+    red, green, blue = cv2.split(np.ascontiguousarray(rgb))
+    level = (red.astype(np.float32) + green + blue) / 3
+    chroma = cv2.subtract(cv2.max(cv2.max(red, green), blue), cv2.min(cv2.min(red, green), blue))
     low, high = float(dark.mean()), float(light.mean())
     reach = (high - low) / 2
     known = (chroma <= MOST_CHROMA + 6) & (level > low - reach) & (level < high + reach)
@@ -145,11 +146,12 @@ def _comb(changes: NDArray[np.float64], period: int) -> tuple[float, int]:
 
     Scored against what an even spread would give, so that large periods are not favoured by luck.
     """
-    total = changes.sum()
-    if total == 0 or len(changes) < 2 * period:
+    if len(changes) < 2 * period:
         return 0.0, 0
     whole = len(changes) // period * period
     folded = changes[:whole].reshape(-1, period).sum(axis=0)
+    if folded.sum() == 0:
+        return 0.0, 0
     if period > 3:
         wide = folded + (np.roll(folded, 1) + np.roll(folded, -1)) * 0.5
         teeth = 2.0

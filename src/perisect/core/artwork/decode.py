@@ -9,14 +9,14 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, PngImagePlugin
 
 from perisect.core.artwork.errors import ArtworkError
+from perisect.core.artwork.shapes import Shapes
 from perisect.core.artwork.vector import looks_like_svg, render_pdf, render_svg
 
-MAX_PIXELS = 80_000_000
-"""An A3 sheet at 600 ppi has 70 million; more than that is a mistake or a bomb."""
+MAX_PIXELS = 40_000_000
+"""An A4 sheet at 600 ppi has 35 million; more than that is a mistake or a bomb, and no reader could hold it."""
 
 MAX_BYTES = 100_000_000
 
-VECTOR = {"SVG": render_svg, "PDF": render_pdf}
 KINDS = "PNG, JPEG, WebP, TIFF, SVG and PDF"
 
 # A compressed text chunk may unpack to anything; none of ours is read.
@@ -26,10 +26,15 @@ Image.MAX_IMAGE_PIXELS = MAX_PIXELS
 
 @dataclass(frozen=True)
 class Decoded:
-    """Pixels (h, w, 4) uint8, alpha not premultiplied, in sRGB; and what was done to get them."""
+    """Pixels (h, w, 4) uint8, alpha not premultiplied, in sRGB; and what was done to get them.
+
+    `pages` counts those of a PDF; `shapes` are a plain drawing's own curves.
+    """
 
     rgba: NDArray[np.uint8]
     notes: tuple[str, ...]
+    pages: int = 1
+    shapes: Shapes | None = None
 
 
 def kind_of(data: bytes) -> str:
@@ -90,8 +95,8 @@ def check_size(width: int, height: int) -> None:
         )
 
 
-def decode(data: bytes) -> Decoded:
-    """Pixels of a picture of any kind Perisect reads.
+def decode(data: bytes, page: int = 1) -> Decoded:
+    """Pixels of a picture of any kind Perisect reads, of a PDF those of one page (from 1).
 
     Turned as its camera says (EXIF), colours taken to sRGB by its profile, of an animation the first
     frame, 16 bit reduced to 8.
@@ -101,8 +106,9 @@ def decode(data: bytes) -> Decoded:
     """
     read_header(data)
     kind = kind_of(data)
-    if kind in VECTOR:
-        return Decoded(*VECTOR[kind](data))
+    if kind in ("SVG", "PDF"):
+        drawn = render_svg(data) if kind == "SVG" else render_pdf(data, page)
+        return Decoded(drawn.rgba, drawn.notes, drawn.pages, drawn.shapes)
     notes: list[str] = []
     try:
         with warnings.catch_warnings():

@@ -41,3 +41,8 @@ def describe(rgba: NDArray[np.uint8]) -> PictureFacts:
 def alpha_of(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """The (h, w) coverage of an (h, w, 4) picture, contiguous."""
     return np.asarray(cv2.extractChannel(rgba, 3), dtype=np.uint8)
+
+
+def rgb_of(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The (h, w, 3) colours of an (h, w, 4) picture, contiguous; several times as fast as slicing."""
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(rgba), cv2.COLOR_RGBA2RGB), np.uint8)

@@ -3,17 +3,20 @@
 import io
 import re
 import xml.etree.ElementTree as ET
+from dataclasses import dataclass
 
 import numpy as np
+import pikepdf
 import pypdfium2
 import resvg_py
 from numpy.typing import NDArray
 from PIL import Image
 
 from perisect.core.artwork.errors import ArtworkError
+from perisect.core.artwork.shapes import Shapes, shapes_of
 
-RENDER_PX = 3600
-"""Longer side: 300 ppi on a 300 mm sticker, 0.017 mm a pixel on one of 60 mm."""
+RENDER_PX = 3000
+"""Longer side: 300 ppi on a 254 mm sticker, 0.02 mm a pixel on one of 60 mm."""
 
 MOST_ASPECT = 40
 MOST_ELEMENTS = 200_000
@@ -28,8 +31,18 @@ def looks_like_svg(data: bytes) -> bool:
     return head.startswith(b"<") and b"<svg" in data[:20_000]
 
 
-def render_svg(data: bytes) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
-    """(h, w, 4) of a drawing, its longer side `RENDER_PX`, and notes.
+@dataclass(frozen=True)
+class Rendered:
+    """(h, w, 4) pixels, longer side `RENDER_PX`; notes; pages of the document; own shapes, px, if known."""
+
+    rgba: NDArray[np.uint8]
+    notes: tuple[str, ...]
+    pages: int = 1
+    shapes: Shapes | None = None
+
+
+def render_svg(data: bytes) -> Rendered:
+    """A drawing as pixels and, where they tell its outline, as shapes.
 
     Raises:
         ArtworkError: not well formed, declares entities, refers to anything outside itself, has no size.
@@ -57,7 +70,8 @@ def render_svg(data: bytes) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
     except (ValueError, RuntimeError) as error:
         raise ArtworkError("The drawing cannot be rendered.", "Export it again as SVG, or as PNG.") from error
     with Image.open(io.BytesIO(bytes(png))) as image:
-        return np.array(image.convert("RGBA")), notes
+        rgba = np.array(image.convert("RGBA"))
+    return Rendered(rgba, notes, shapes=shapes_of(root, text, rgba))
 
 
 def _inspect(root: ET.Element) -> tuple[str, ...]:
@@ -107,11 +121,11 @@ def _size(root: ET.Element) -> tuple[float, float]:
     return sides[0], sides[1]
 
 
-def render_pdf(data: bytes) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
-    """(h, w, 4) of the first page without its paper, its longer side `RENDER_PX`, and notes.
+def render_pdf(data: bytes, number: int = 1) -> Rendered:
+    """A page (from 1) without its paper.
 
     Raises:
-        ArtworkError: damaged, protected, or a page of no size.
+        ArtworkError: damaged, protected, no such page, or a page of no size.
     """
     try:
         document = pypdfium2.PdfDocument(data)
@@ -123,7 +137,9 @@ def render_pdf(data: bytes) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
         raise ArtworkError("The PDF is damaged or cut off.", "Export it again.") from error
     try:
         pages = len(document)
-        page = document[0]
+        if number > max(pages, 1):
+            raise ArtworkError(f"The PDF has no page {number}.", f"It has {pages}; choose one of them.")
+        page = document[number - 1]
         width, height = page.get_size()
         if min(width, height) <= 0 or not 1 / MOST_ASPECT <= width / height <= MOST_ASPECT:
             raise ArtworkError("The page has no usable size.", "Export it again on a page that fits the art.")
@@ -138,4 +154,26 @@ def render_pdf(data: bytes) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
         raise ArtworkError("The PDF has no page that can be drawn.", "Export it again.") from error
     finally:
         document.close()
-    return rgba, (f"It has {pages} pages; the first one is used.",) if pages > 1 else ()
+    notes = [f"Page {number} of {pages}."] if pages > 1 else []
+    if _borrows_fonts(data, number):
+        notes.append(
+            "It names fonts it does not hold, so others stand in; turn its text into outlines to be sure."
+        )
+    return Rendered(rgba, tuple(notes), pages)
+
+
+def _borrows_fonts(data: bytes, number: int) -> bool:
+    """Whether a page names a font whose shapes are not in the file."""
+    try:
+        with pikepdf.open(io.BytesIO(data)) as pdf:
+            resources = pdf.pages[number - 1].get("/Resources", pikepdf.Dictionary())
+            for font in dict(resources.get("/Font", pikepdf.Dictionary())).values():
+                inner = font.get("/DescendantFonts", [font])[0]
+                described = inner.get("/FontDescriptor", pikepdf.Dictionary())
+                held = any(key in described for key in ("/FontFile", "/FontFile2", "/FontFile3"))
+                if not held and font.get("/Subtype") != "/Type3":
+                    return True
+    except (pikepdf.PdfError, ValueError, TypeError, LookupError, AttributeError):
+        # It was rendered; what its fonts are is a courtesy.
+        return False
+    return False

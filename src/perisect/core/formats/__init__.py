@@ -10,9 +10,13 @@ Ring = NDArray[np.float64]
 """(n, 2) points in mm, x right, y down; the first is not repeated at the end."""
 
 
+OPEN = ("perforate",)
+"""Processes whose lines are open paths: each is one cut between two ties."""
+
+
 @dataclass(frozen=True)
 class CutSheet:
-    """Closed lines of one sheet by process, with the outlines of its marks.
+    """Lines of one sheet by process, closed but for those of `OPEN`, with the outlines of its marks.
 
     `owners` says for each line which sticker of the sheet (from 0) it belongs to.
     """
@@ -25,9 +29,12 @@ class CutSheet:
 
 
 def rings_of(shape: shapely.Geometry) -> list[Ring]:
-    """Every ring of a polygon or multipolygon, holes before the ring they lie in."""
+    """Every ring of polygons, holes before the ring they lie in; of lines their points as they are."""
     rings: list[Ring] = []
     for part in shapely.get_parts(shape):
+        if part.geom_type == "LineString":
+            rings.append(shapely.get_coordinates(part))
+            continue
         around = [*part.interiors, part.exterior]
         rings.extend(shapely.get_coordinates(ring)[:-1] for ring in around)
     return rings

@@ -2,13 +2,13 @@
 
 import io
 
-from perisect.core.formats import CutSheet
+from perisect.core.formats import OPEN, CutSheet
 
-COLOURS = {"kiss": 4, "through": 7, "marks": 8}
+COLOURS = {"kiss": 4, "perforate": 34, "through": 7, "marks": 8}
 
 
 def write_dxf(sheet: CutSheet) -> str:
-    """Closed light-weight polylines on the layers `kiss`, `through` and `marks`."""
+    """Light-weight polylines on the layers `kiss`, `perforate`, `through` and `marks`; all but perforation closed."""
     import ezdxf  # Half a second to import, and only this writer needs it.
 
     drawing = ezdxf.new("R2010", units=ezdxf.units.MM)
@@ -17,7 +17,9 @@ def write_dxf(sheet: CutSheet) -> str:
         drawing.layers.add(process, color=COLOURS[process])
         for ring in rings:
             up = ring * (1, -1) + (0, sheet.height_mm)
-            space.add_lwpolyline(up.round(4).tolist(), close=True, dxfattribs={"layer": process})
+            space.add_lwpolyline(
+                up.round(4).tolist(), close=process not in OPEN, dxfattribs={"layer": process}
+            )
     text = io.StringIO()
     drawing.write(text)
     return text.getvalue()

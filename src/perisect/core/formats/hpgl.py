@@ -6,10 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.formats import CutSheet, Ring
+from perisect.core.formats import OPEN, CutSheet, Ring
 from perisect.core.units import HPGL_UNITS_PER_MM
 
-PENS = {"kiss": 1, "through": 2}
+PENS = {"kiss": 1, "perforate": 3, "through": 2}
 
 _COMMAND = re.compile(r"([A-Z]{2})([^;A-Z]*);?")
 
@@ -27,21 +27,22 @@ class Stroke:
 
 
 def write_hpgl(sheet: CutSheet) -> str:
-    """Closed lines as drawn, before registration and before any allowance for the knife."""
+    """Lines as drawn, before registration and before any allowance for the knife."""
     parts = ["IN;"]
     for process, pen in PENS.items():
         rings = sheet.lines.get(process)
         if rings:
             parts.append(f"SP{pen};")
-            parts.extend(stroke_text(to_units(ring, sheet.height_mm)) for ring in rings)
+            closed = process not in OPEN
+            parts.extend(stroke_text(to_units(ring, sheet.height_mm, closed)) for ring in rings)
     parts.append("PU0,0;SP0;")
     return "\n".join(parts) + "\n"
 
 
-def to_units(ring: Ring, height_mm: float) -> NDArray[np.int64]:
-    """Sheet mm (y down) to whole HPGL units (y up), the ring closed."""
-    closed = np.vstack([ring, ring[:1]])
-    return np.round((closed * (1, -1) + (0, height_mm)) * HPGL_UNITS_PER_MM).astype(np.int64)
+def to_units(ring: Ring, height_mm: float, closed: bool = True) -> NDArray[np.int64]:
+    """Sheet mm (y down) to whole HPGL units (y up), a ring closed."""
+    path = np.vstack([ring, ring[:1]]) if closed else ring
+    return np.round((path * (1, -1) + (0, height_mm)) * HPGL_UNITS_PER_MM).astype(np.int64)
 
 
 def stroke_text(points: NDArray[np.int64]) -> str:

@@ -1,22 +1,26 @@
 """Cut lines as SVG: user units are millimetres, origin at the sheet's top left."""
 
-from perisect.core.formats import CutSheet, Ring
+from perisect.core.formats import OPEN, CutSheet, Ring
 
-STROKES = {"kiss": "#007f8c", "through": "#1b2023", "marks": "#586762"}
+STROKES = {"kiss": "#007f8c", "perforate": "#7a4b12", "through": "#1b2023", "marks": "#586762"}
 DASHES = {"through": ' stroke-dasharray="3 1"'}
 
 
-def path_data(ring: Ring, decimals: int = 3) -> str:
-    """One closed path of a ring."""
+def path_data(ring: Ring, decimals: int = 3, closed: bool = True) -> str:
+    """One path of a ring, or of an open line."""
     pair = f"%.{decimals}f,%.{decimals}f"
-    return f"M{' '.join([pair] * len(ring)) % tuple(ring.ravel().tolist())}Z"
+    return f"M{' '.join([pair] * len(ring)) % tuple(ring.ravel().tolist())}{'Z' if closed else ''}"
 
 
 def write_svg(sheet: CutSheet) -> str:
-    """A group for each process, named by its id: `kiss`, `through`, `marks`."""
+    """A group for each process, named by its id: `kiss`, `perforate` (where there is any), `through`, `marks`."""
     groups = []
-    for process in ("kiss", "through"):
-        paths = "".join(f'<path d="{path_data(ring)}"/>' for ring in sheet.lines.get(process, []))
+    for process in ("kiss", "perforate", "through"):
+        closed = process not in OPEN
+        lines = sheet.lines.get(process, [])
+        if not lines and not closed:
+            continue
+        paths = "".join(f'<path d="{path_data(line, closed=closed)}"/>' for line in lines)
         groups.append(_group(process, paths))
     groups.append(_group("marks", "".join(f'<path d="{path_data(ring)}"/>' for ring in sheet.marks)))
     width, height = sheet.width_mm, sheet.height_mm
