@@ -5,18 +5,22 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from perisect.core.formats import CutSheet, Ring
+from perisect.core.formats import OPEN, CutSheet, Ring
 
-PROCESSES = ("kiss", "through")
+PROCESSES = ("kiss", "perforate", "through")
 
 
 @dataclass(frozen=True)
 class CutLine:
-    """One closed line: its process, its place among the sheet's lines of that process, and its ring."""
+    """One line: its process, its place among the sheet's lines of that process, and its points.
+
+    A closed one is a ring; an open one runs from its first point to its last.
+    """
 
     process: str
     index: int
     ring: Ring
+    closed: bool = True
 
 
 def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> list[CutLine]:
@@ -30,6 +34,10 @@ def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> l
     for process in PROCESSES:
         rings = sheet.lines.get(process, [])
         if not rings:
+            continue
+        if process in OPEN:
+            ordered += _open_lines(process, rings, sheet.owners[process], at)
+            at = ordered[-1].ring[-1]
             continue
         depth = _depths(rings)
         left = np.ones(len(rings), bool)
@@ -45,6 +53,19 @@ def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> l
                 ring = np.roll(ring, -first, axis=0)
                 ordered.append(CutLine(process, index, ring))
                 at = ring[0]
+    return ordered
+
+
+def _open_lines(process: str, lines: list[Ring], owners: list[int], at: np.ndarray) -> list[CutLine]:
+    """Sticker after sticker, the nearest next; within one the cuts follow each other round the loop."""
+    owned = np.array(owners)
+    firsts = {int(owner): int(np.flatnonzero(owned == owner)[0]) for owner in np.unique(owned)}
+    ordered: list[CutLine] = []
+    while firsts:
+        owner = min(firsts, key=lambda n: float(np.hypot(*(lines[firsts[n]][0] - at))))
+        del firsts[owner]
+        ordered += [CutLine(process, int(n), lines[n], False) for n in np.flatnonzero(owned == owner)]
+        at = ordered[-1].ring[-1]
     return ordered
 
 

@@ -15,8 +15,8 @@ STRIP_FROM_MM = (3.0, 3.0)
 STRIP_TO_MM = (9.0, 3.0)
 """A short cut on the strip beside the sheet turns the blade to a known heading."""
 
-SPEED_CM_S = {"kiss": 20, "through": 15}
-FORCE_G = {"kiss": 90, "through": 180}
+SPEED_CM_S = {"kiss": 20, "perforate": 10, "through": 15}
+FORCE_G = {"kiss": 90, "perforate": 180, "through": 180}
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,8 @@ def commands(
         if line.process != process:
             process = line.process
             text = f"SP{PENS[process]};VS{SPEED_CM_S[process]};FS{FORCE_G[process]};"
-        tip = registration.apply(with_overcut(line.ring, knife.overcut_mm))
+        path = with_overcut(line.ring, knife.overcut_mm) if line.closed else line.ring
+        tip = registration.apply(path)
         axis, heading = axis_path(tip, heading, knife)
         yield Command(number, text + stroke_text(_units(axis)))
 

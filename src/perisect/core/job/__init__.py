@@ -1,20 +1,23 @@
 """A job: its recipe and everything that follows from it."""
 
 from perisect.core.job.plan import JobPlan, plan_job
-from perisect.core.job.recipe import DesignRecipe, JobRecipe, SheetRecipe
+from perisect.core.job.recipe import DesignRecipe, JobRecipe, RightsRecipe, SheetRecipe
 from perisect.core.job.remedy import RemedyError, apply_remedy
-from perisect.core.job.split import split_design
-from perisect.core.job.traced import TracedArtwork, trace_artwork
+from perisect.core.job.split import merge_designs, split_design
+from perisect.core.job.traced import TracedArtwork, see, trace_artwork
 
 __all__ = [
     "DesignRecipe",
     "JobPlan",
     "JobRecipe",
     "RemedyError",
+    "RightsRecipe",
     "SheetRecipe",
     "TracedArtwork",
     "apply_remedy",
+    "merge_designs",
     "plan_job",
+    "see",
     "split_design",
     "trace_artwork",
 ]

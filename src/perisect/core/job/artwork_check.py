@@ -1,47 +1,66 @@
 """Findings of the Artwork station: background, islands, specks and resolution of one design."""
 
 from perisect.core.artwork import Verdict
+from perisect.core.artwork.kind import ArtKind
 from perisect.core.artwork.mend import THIN_SLIVER_PX
+from perisect.core.artwork.remove import Island
 from perisect.core.artwork.resolution import resolution_finding
 from perisect.core.finding import Finding, Remedy
+from perisect.core.job.advice import design_advice
+from perisect.core.job.place import in_design, mm_per_px
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
+from perisect.core.lines import CutLines
 
 SPECK_MM2 = 1.0
 """A loose piece smaller than this at the final size is a stray dot."""
 
-MOST_ISLANDS = 6
+MOST_ISLANDS = 2
+"""More enclosed patches than this are said in one sentence."""
 
 
-def artwork_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
-    """What stands between this picture and a clean cut."""
+def artwork_findings(
+    design: DesignRecipe, artwork: TracedArtwork, lines: CutLines | None = None
+) -> list[Finding]:
+    """What stands between this picture and a clean cut, then advice that stops nobody.
+
+    Args:
+        lines: of the design, which hold its outline at size; without them nothing is said of its form.
+    """
     found = []
     if (background := _background(design, artwork)) is not None:
         found.append(background)
-    found.extend(_islands(design, artwork))
     if (page := _page(design, artwork)) is not None:
         found.append(page)
     if (specks := _specks(design, artwork)) is not None:
         found.append(specks)
-    found.append(resolution_finding(design.id, design.name, artwork.outline.longest_px, design.longest_mm))
+    found.extend(_islands(design, artwork))
+    if artwork.in_curves:
+        found.append(_sharp_at_any_size(design))
+    else:
+        kind = ArtKind(design.kind) if design.kind else artwork.kind
+        longest_px, enlarged = artwork.outline.longest_px, design.mend.enlarge
+        found.append(
+            resolution_finding(design.id, design.name, longest_px, design.longest_mm, kind, enlarged)
+        )
+    found.extend(design_advice(design, artwork, lines))
     return found
 
 
-def mm_per_px(design: DesignRecipe, artwork: TracedArtwork) -> float:
-    """Scale of a design's picture."""
-    return design.longest_mm / artwork.outline.longest_px
-
-
-def in_design(design: DesignRecipe, artwork: TracedArtwork, x_px: float, y_px: float) -> tuple[float, float]:
-    """A place of the picture in design mm."""
-    left, top, _, _ = artwork.outline.box_px
-    scale = mm_per_px(design, artwork)
-    return (x_px - left) * scale, (y_px - top) * scale
+def _sharp_at_any_size(design: DesignRecipe) -> Finding:
+    return Finding(
+        code="resolution",
+        station="artwork",
+        severity="good",
+        design=design.id,
+        text=f"{design.name} is drawn in curves: sharp at any size, and its outline is its own.",
+    )
 
 
 def _background(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     judged, mend = artwork.judged, design.mend
-    if judged.verdict is Verdict.CLEAR or mend.background != "as_is" or mend.frame is not None:
+    mended = mend.background != "as_is" or mend.picked or mend.frame or mend.crop or mend.strokes
+    if judged.verdict is Verdict.CLEAR or mended:
         return None
     if judged.verdict is Verdict.FEATHERED:
         width = judged.soft_edge_px * mm_per_px(design, artwork)
@@ -76,36 +95,62 @@ def _background(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
 
 def _islands(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
     """Enclosed patches of a plain background's colour that stayed."""
-    if design.mend.background != "plain":
+    if design.mend.background != "plain" or design.mend.frame or design.mend.backing:
         return []
-    scale = mm_per_px(design, artwork)
+    scale = mm_per_px(design, artwork) * (artwork.scale[0] * artwork.scale[1]) ** 0.5
     gone = set(design.mend.knock_out)
     left = [island for island in artwork.islands if (island.x_px, island.y_px) not in gone]
-    findings = []
-    for island in left[:MOST_ISLANDS]:
-        area = island.area_px * scale**2
-        thin = island.width_px < THIN_SLIVER_PX
-        advice = (
-            "It is a thin sliver the knife would have to cut: better kept."
-            if thin
-            else "It stays, in case it is art."
-        )
-        findings.append(
-            Finding(
-                code="island",
-                station="artwork",
-                severity="look" if not thin else "good",
-                design=design.id,
-                where_mm=in_design(design, artwork, island.x_px + 0.5, island.y_px + 0.5),
-                measured=round(area, 1),
-                unit="mm2",
-                text=f"A patch of {area:.1f} mm² inside {design.name} has the colour of the background. {advice}",
-                remedy=Remedy(
-                    label="Knock it out", field="mend.knock_out", value=f"{island.x_px},{island.y_px}"
-                ),
-            )
-        )
-    return findings
+    if len(left) > MOST_ISLANDS:
+        return [_many_islands(design, artwork, left, scale)]
+    return [_island(design, artwork, island, scale) for island in left]
+
+
+def _island(design: DesignRecipe, artwork: TracedArtwork, island: Island, scale: float) -> Finding:
+    area = island.area_px * scale**2
+    thin = island.width_px < THIN_SLIVER_PX
+    advice = (
+        "It is a thin sliver the knife would have to cut: better kept."
+        if thin
+        else "It stays, in case it is art."
+    )
+    return Finding(
+        code="island",
+        station="artwork",
+        severity="look" if not thin else "good",
+        design=design.id,
+        where_mm=in_design(design, artwork, island.x_px + 0.5, island.y_px + 0.5),
+        measured=round(area, 1),
+        unit="mm2",
+        text=f"A patch of {area:.1f} mm² inside {design.name} has the colour of the background. {advice}",
+        remedy=Remedy(label="Knock it out", field="mend.knock_out", value=f"{island.x_px},{island.y_px}"),
+    )
+
+
+def _many_islands(design: DesignRecipe, artwork: TracedArtwork, left: list[Island], scale: float) -> Finding:
+    """One sentence for many patches; slivers are not among those that one click takes away."""
+    wide = [island for island in left if island.width_px >= THIN_SLIVER_PX]
+    largest = max(left, key=lambda island: island.area_px)
+    slivers = len(left) - len(wide)
+    kept = f" {slivers} of them are slivers, better kept." if slivers else ""
+    remedy = Remedy(
+        label=f"Knock {'all' if not slivers else 'the other'} {len(wide)} out",
+        field="mend.knock_out",
+        value=";".join(f"{island.x_px},{island.y_px}" for island in wide),
+    )
+    return Finding(
+        code="island",
+        station="artwork",
+        severity="look" if wide else "good",
+        design=design.id,
+        where_mm=in_design(design, artwork, largest.x_px + 0.5, largest.y_px + 0.5),
+        measured=len(left),
+        limit=0,
+        unit="patches",
+        text=f"{len(left)} patches inside {design.name} have the colour of the background, the largest "
+        f"{largest.area_px * scale**2:.1f} mm². They stay, in case they are art; each can be chosen under "
+        f"Background.{kept}",
+        remedy=remedy if wide else None,
+    )
 
 
 SPLIT = "split"
@@ -114,7 +159,7 @@ SPLIT = "split"
 
 def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     count = len(artwork.pieces)
-    if count < 2:
+    if count < 2 or design.mend.frame or design.mend.backing:
         return None
     return Finding(
         code="page",
@@ -131,7 +176,13 @@ def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
 
 def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     scale = mm_per_px(design, artwork)
-    small = [part for part in artwork.loose if part.area_px * scale**2 < SPECK_MM2]
+    # Areas are of the picture as it came, whose pixels may have been stretched or enlarged since.
+    scale *= (artwork.scale[0] * artwork.scale[1]) ** 0.5
+    small = [
+        part
+        for part in artwork.loose_left(design.mend)
+        if part.area_px * scale**2 < SPECK_MM2 and part.place not in design.mend.specks_kept
+    ]
     if not small:
         return None
     count, largest = len(small), max(part.area_px for part in small)

@@ -1,38 +1,97 @@
 """Print and cut files of a planned job."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from types import MappingProxyType
 
 import numpy as np
+import shapely
+from numpy.typing import NDArray
 
-from perisect.core.formats import CutSheet
+from perisect.core.artwork.colour import levels
+from perisect.core.artwork.tone import ToneRecipe, toned
+from perisect.core.formats import OPEN, CutSheet, rings_of
 from perisect.core.formats.dxf import write_dxf
 from perisect.core.formats.hpgl import write_hpgl
 from perisect.core.formats.svg import write_svg
+from perisect.core.job.bleed import bleed_reach_mm
 from perisect.core.job.plan import JobPlan
-from perisect.core.prepress import EncodedPicture, PrintDesign, write_print_pdf
+from perisect.core.job.recipe import DesignRecipe
+from perisect.core.prepress import EncodedPicture, PrintDesign, PrintedShape, encode_picture, write_print_pdf
+from perisect.core.prepress.bleed import bleed_under
 
 CUT_WRITERS = {"svg": write_svg, "dxf": write_dxf, "hpgl": write_hpgl}
+NOTHING_UNDER: Mapping[str, EncodedPicture] = MappingProxyType({})
+AS_IT_IS = ToneRecipe()
 CUT_MEDIA_TYPES = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "hpgl": "application/vnd.hp-HPGL"}
 
 
-def print_pdf(plan: JobPlan, number: int, pictures: Mapping[str, EncodedPicture]) -> bytes:
+def print_pdf(
+    plan: JobPlan,
+    number: int,
+    pictures: Mapping[str, EncodedPicture],
+    under: Mapping[str, EncodedPicture] = NOTHING_UNDER,
+    tone: ToneRecipe = AS_IT_IS,
+) -> bytes:
     """The print file of sheet `number` (from 0).
 
     Args:
         pictures: encoded pictures by the designs' `picture`.
+        under: bleed by the designs' ids, in px of their pictures.
+        tone: for the colours of borders; pictures and bleed come through theirs already.
     """
     designs = {}
     for design in plan.recipe.designs:
         if design.picture in pictures:
             left, top, _, _ = plan.artworks[design.id].outline.box_px
-            scale = plan.lines[design.id].mm_per_px
-            designs[design.id] = PrintDesign(pictures[design.picture], scale, (left, top))
+            designs[design.id] = PrintDesign(
+                pictures[design.picture],
+                plan.lines[design.id].mm_per_px,
+                (left, top),
+                under.get(design.id),
+                _border(plan, design, tone),
+            )
     slug = f"Sheet {number + 1} of {len(plan.sheets.sheets)} · print side up · this edge leaves last"
     machine = plan.area.machine
     return write_print_pdf(
         plan.area.stock, plan.area.marks, machine.marks, plan.sheets.sheets[number], designs, slug
     )
+
+
+def _border(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> PrintedShape | None:
+    """The coloured border of a design: its own line, filled, and past it by the bleed that has room."""
+    colour = design.lines.border_colour
+    if colour is None:
+        return None
+    past = min(design.lines.bleed_mm, (design.peel_mm or 0.0) + plan.recipe.sheet.gap_mm / 2)
+    own = plan.lines[design.id].own
+    shape = shapely.buffer(own, past, quad_segs=24) if past > 0 else own
+    red, green, blue = toned(np.array([[[*levels(colour), 255]]], np.uint8), tone)[0, 0, :3].tolist()
+    return PrintedShape(tuple(rings_of(shape)), (red, green, blue))
+
+
+def bleed_px(plan: JobPlan, design: DesignRecipe) -> float:
+    """How far a design's bleed reaches past its art, px of its picture; 0 where none is printed."""
+    if design.lines.bleed_mm == 0 or design.lines.border_colour is not None:
+        return 0.0
+    return round(bleed_reach_mm(design, plan.recipe.sheet.gap_mm) / plan.lines[design.id].mm_per_px, 2)
+
+
+def under_picture(plan: JobPlan, design: DesignRecipe, rgba: NDArray[np.uint8]) -> EncodedPicture | None:
+    """The bleed of a design, ready for the file; None where none is printed.
+
+    Args:
+        rgba: (h, w, 4), its picture as mended.
+    """
+    distance = bleed_px(plan, design)
+    return encode_bleed(rgba, distance) if distance > 0 else None
+
+
+def encode_bleed(rgba: NDArray[np.uint8], distance_px: float) -> EncodedPicture:
+    """Bleed round an (h, w, 4) picture, placed in px of that picture."""
+    under, pad = bleed_under(rgba, distance_px)
+    encoded = encode_picture(under)
+    return replace(encoded, left_px=encoded.left_px - pad, top_px=encoded.top_px - pad)
 
 
 @dataclass(frozen=True)
@@ -47,6 +106,8 @@ def line_totals(sheet: CutSheet) -> dict[str, LineTotals]:
     """Totals by process."""
     totals = {}
     for process, rings in sheet.lines.items():
-        length = sum(float(np.hypot(*(np.roll(r, -1, axis=0) - r).T).sum()) for r in rings)
+        closed = process not in OPEN
+        paths = [np.vstack([ring, ring[:1]]) if closed else ring for ring in rings]
+        length = sum(float(np.hypot(*np.diff(path, axis=0).T).sum()) for path in paths)
         totals[process] = LineTotals(len(rings), length)
     return totals

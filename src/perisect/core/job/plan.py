@@ -9,7 +9,9 @@ import shapely
 from perisect.core.finding import Finding
 from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.artwork_check import artwork_findings
+from perisect.core.job.bleed import bleed_findings
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
+from perisect.core.job.rights import rights_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines, cut_lines
 from perisect.core.lines.check import line_findings
@@ -24,7 +26,7 @@ LinesOf = Callable[[TracedArtwork, DesignRecipe], CutLines]
 
 def lines_of(artwork: TracedArtwork, design: DesignRecipe) -> CutLines:
     """Lines of one design, computed."""
-    return cut_lines(artwork.outline, design.longest_mm, design.border_mm, design.peel_mm)
+    return cut_lines(artwork.outline, design.longest_mm, design.border_mm, design.peel_mm, design.lines)
 
 
 @dataclass(frozen=True)
@@ -44,15 +46,17 @@ class JobPlan:
         found: list[Finding] = []
         for design in self.recipe.designs:
             artwork = self.artworks[design.id]
-            found.extend(artwork_findings(design, artwork))
+            found.extend(artwork_findings(design, artwork, self.lines.get(design.id)))
         for design in self.recipe.designs:
             if design.id in self.lines:
                 found.extend(line_findings(design.id, design.name, self.lines[design.id], design.border_mm))
+                found.extend(bleed_findings(design, self.artworks[design.id]))
         names = {design.id: design.name for design in self.recipe.designs}
         found.extend(sheet_findings(self.area, self.sheets, list(self.footprints), names))
+        found.extend(rights_findings(self.recipe))
         return tuple(found)
 
-    def placed_lines(self, placement: Placement) -> dict[str, shapely.MultiPolygon]:
+    def placed_lines(self, placement: Placement) -> dict[str, shapely.Geometry]:
         """One sticker's lines by process, on the sheet."""
         by_process = self.lines[placement.key].by_process()
         return {process: placed(shape, placement) for process, shape in by_process.items()}

@@ -6,35 +6,52 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from perisect.core.artwork import MendRecipe
+from perisect.core.lines.recipe import LineRecipe
 
 LongestMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
-BorderMm = Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)]
+BorderMm = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
 PeelMm = Annotated[float, Field(ge=0.5, le=20, allow_inf_nan=False)]
 GapMm = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
 Copies = Annotated[int, Field(ge=1, le=2000)]
+DesignId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+DesignName = Annotated[str, Field(min_length=1, max_length=120)]
 Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
-class DesignRecipe(BaseModel):
-    """One picture at one size with its lines."""
+class RightsRecipe(BaseModel):
+    """Where art came from and what may be done with it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    id: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    source: Annotated[str, Field(max_length=300)] = ""
+    licence: Annotated[str, Field(max_length=120)] = ""
+    may_be_sold: Literal["yes", "no", "unknown"] = "unknown"
+
+
+class DesignRecipe(BaseModel):
+    """One picture at one size with its lines; `kind` overrules the kind of art that was seen."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: DesignId
+    name: DesignName
     artwork: Sha256
     mend: MendRecipe = MendRecipe()
     longest_mm: LongestMm = 60.0
     border_mm: BorderMm = 2.0
     peel_mm: PeelMm | None = None
     copies: Copies = 1
+    lines: LineRecipe = LineRecipe()
+    kind: Literal["photograph", "drawing", "line"] | None = None
+    rights: RightsRecipe = RightsRecipe()
 
     @property
     def picture(self) -> str:
         """Name of the picture as mended: the artwork's own hash when nothing is mended."""
         if self.mend.is_nothing:
             return self.artwork
-        return hashlib.sha256(f"{self.artwork} {self.mend.model_dump_json()}".encode()).hexdigest()
+        size = f" {self.longest_mm}" if self.mend.is_in_mm else ""
+        return hashlib.sha256(f"{self.artwork} {self.mend.model_dump_json()}{size}".encode()).hexdigest()
 
 
 class SheetRecipe(BaseModel):
@@ -48,12 +65,13 @@ class SheetRecipe(BaseModel):
 
 
 class JobRecipe(BaseModel):
-    """The whole job."""
+    """The whole job; an `order` is made for sale."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     designs: Annotated[tuple[DesignRecipe, ...], Field(max_length=60)] = ()
     sheet: SheetRecipe = SheetRecipe()
+    order: bool = False
 
     @model_validator(mode="after")
     def _ids_differ(self) -> "JobRecipe":

@@ -7,6 +7,9 @@ from pydantic import ValidationError
 from perisect.core.finding import Remedy
 from perisect.core.job.recipe import JobRecipe
 
+PARTS = ("mend", "lines", "rights")
+"""Fields of a design that are recipes themselves."""
+
 
 class RemedyError(ValueError):
     """The remedy does not apply to this recipe."""
@@ -24,9 +27,9 @@ def apply_remedy(recipe: JobRecipe, remedy: Remedy, design_id: str | None) -> Jo
     else:
         target = next((d for d in data["designs"] if d["id"] == design_id), None)
     path = remedy.field.removeprefix("sheet.").split(".")
-    if target is not None and path[0] == "mend":
-        target, path = target["mend"], path[1:]
-    if target is None or len(path) != 1 or path[0] not in target or path[0] in ("id", "artwork", "mend"):
+    if target is not None and path[0] in PARTS:
+        target, path = target[path[0]], path[1:]
+    if target is None or len(path) != 1 or path[0] not in target or path[0] in ("id", "artwork", *PARTS):
         raise RemedyError(f"nothing here has a {remedy.field}")
     target[path[0]] = _value(path[0], remedy.value, target[path[0]])
     try:
@@ -36,10 +39,9 @@ def apply_remedy(recipe: JobRecipe, remedy: Remedy, design_id: str | None) -> Jo
 
 
 def _value(name: str, value: object, before: Any) -> object:
-    """Two fields are more than a value: an island is added to those that go, a frame is named by its shape."""
+    """Some fields are more than a value: islands are added to those that go, a frame is named by its shape."""
     if name == "knock_out":
-        x, _, y = str(value).partition(",")
-        return [*before, (x, y)]
-    if name == "frame" and value is not None:
+        return [*before, *(tuple(place.split(",")) for place in str(value).split(";"))]
+    if name in ("frame", "backing") and value is not None:
         return {"shape": value}
     return value

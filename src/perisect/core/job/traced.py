@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,8 +17,12 @@ from perisect.core.artwork import (
     judge,
     mend,
 )
+from perisect.core.artwork.advice import Edge, edge_of
+from perisect.core.artwork.kind import ArtKind, kind_of_art
+from perisect.core.artwork.mend import PageArt, Report, page_art
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.pieces import Piece, find_pieces
+from perisect.core.artwork.recipe import SplitRecipe
 from perisect.core.artwork.remove import Island
 from perisect.core.artwork.specks import LoosePart, loose_parts
 from perisect.core.lines import Outline, trace
@@ -27,9 +32,11 @@ UNMENDED = MendRecipe()
 
 @dataclass(frozen=True)
 class TracedArtwork:
-    """A picture's facts and its outline: a pure function of its bytes and its mend.
+    """A picture's facts and its outline: a pure function of its bytes, its mend and, with a frame, its size.
 
-    `judged` is the verdict on the picture as it came; the rest is of the picture as mended.
+    `judged` is the verdict on the picture as it came; facts, outline, edge and kind are of the picture as
+    mended. Islands, loose parts (before specks are removed) and pieces are in px of the picture as it
+    came; its place (x, y) is shown at ((x, y) - `origin_px`) * `scale` of the picture as mended.
     """
 
     facts: PictureFacts
@@ -39,28 +46,120 @@ class TracedArtwork:
     loose: tuple[LoosePart, ...] = ()
     pieces: tuple[Piece, ...] = ()
     notes: tuple[str, ...] = ()
+    pages: int = 1
+    kind: ArtKind = ArtKind.DRAWING
+    edge: Edge = Edge()
+    origin_px: tuple[float, float] = (0.0, 0.0)
+    scale: tuple[float, float] = (1.0, 1.0)
+    came_px: tuple[int, int] = (0, 0)
+    """Width and height of the picture as it came."""
+    in_curves: bool = False
+    """Whether it prints from a drawing's own curves, sharp at any size."""
+
+    def shown_at(self, x_px: float, y_px: float) -> tuple[float, float]:
+        """A place of the picture as it came, in px of the picture as mended."""
+        return (x_px - self.origin_px[0]) * self.scale[0], (y_px - self.origin_px[1]) * self.scale[1]
+
+    @property
+    def box_came_px(self) -> tuple[float, float, float, float]:
+        """Left, top, right, bottom of the outline, px of the picture as it came."""
+        left, top, right, bottom = self.outline.box_px
+        (x, y), (across, along) = self.origin_px, self.scale
+        return left / across + x, top / along + y, right / across + x, bottom / along + y
+
+    def loose_left(self, recipe: MendRecipe) -> tuple[LoosePart, ...]:
+        """The loose parts that a mend leaves."""
+        return tuple(
+            part
+            for part in self.loose
+            if part.place not in recipe.specks_gone
+            and (part.area_px >= recipe.specks_px2 or part.place in recipe.specks_kept)
+        )
 
 
-def trace_artwork(decoded: Decoded, recipe: MendRecipe = UNMENDED) -> tuple[TracedArtwork, NDArray[np.uint8]]:
+@dataclass(frozen=True)
+class Seen:
+    """What is the same for every drawing of a page: the verdict on it, and the page without its background."""
+
+    judged: Judged
+    page: PageArt
+
+
+def see(decoded: Decoded, recipe: MendRecipe, report: Report = lambda _: None) -> Seen:
+    """Judge a picture and take its background away.
+
+    Raises:
+        ArtworkError: the mend does not apply.
+    """
+    report("Looking at the background")
+    judged = judge(decoded.rgba)
+    return Seen(judged, page_art(decoded.rgba, judged, recipe, report))
+
+
+def trace_artwork(
+    decoded: Decoded,
+    recipe: MendRecipe = UNMENDED,
+    longest_mm: float = 60.0,
+    report: Report = lambda _: None,
+    seen: Seen | None = None,
+) -> tuple[TracedArtwork, NDArray[np.uint8]]:
     """Judge, mend and trace a picture; returns what was found and the (h, w, 4) picture as mended.
+
+    Args:
+        longest_mm: the size it is made at, which frames and backings need.
+        report: hears what is being done.
+        seen: what was found for another drawing of the same page.
 
     Raises:
         ArtworkError: nothing is left to cut, or the mend does not apply.
     """
-    judged = judge(decoded.rgba)
-    mended = mend(decoded.rgba, judged, recipe)
+    seen = seen or see(decoded, recipe, report)
+    judged = seen.judged
+    mended = mend(decoded.rgba, judged, recipe, longest_mm, report, seen.page)
     facts = describe(mended.rgba)
     if facts.background is Background.EMPTY:
         raise ArtworkError(
             "Every pixel of the picture is clear.",
-            "There is nothing to cut. Check that its layer was visible.",
+            "There is nothing to cut. Check that its layer was visible."
+            if recipe.is_nothing
+            else "Undo the last change, or bring some of it back.",
         )
-    outline = trace(alpha_of(mended.rgba))
+    report("Tracing the outline")
+    shapes = decoded.shapes if recipe.leaves_shapes else None
+    outline = trace(alpha_of(mended.rgba)) if shapes is None else Outline(shapes.outline, 0)
     if outline.shape.is_empty:
         raise ArtworkError(
             "What is not clear is smaller than dust.", "There is nothing to cut. Export it larger."
         )
-    many = len(outline.shape.geoms) + outline.specks > 1
-    loose = loose_parts(mended.rgba) if many else ()
-    pieces = find_pieces(mended.rgba) if many and recipe.piece is None else ()
-    return TracedArtwork(facts, outline, judged, mended.islands, loose, pieces, decoded.notes), mended.rgba
+    whole = mended.rgba is mended.art
+    many = not whole or len(outline.shape.geoms) + outline.specks > 1
+    art_is_clear = cv2.countNonZero(alpha_of(mended.art)) < mended.art.shape[0] * mended.art.shape[1]
+    at = mended.art_at
+    loose = tuple(part.moved(*at) for part in loose_parts(mended.art)) if many and art_is_clear else ()
+    pieces = (
+        tuple(piece.moved(*at) for piece in find_pieces(mended.art, _apart(recipe)))
+        if many and art_is_clear
+        else ()
+    )
+    traced = TracedArtwork(
+        facts,
+        outline,
+        judged,
+        mended.islands,
+        loose,
+        pieces,
+        decoded.notes,
+        decoded.pages,
+        kind_of_art(mended.art),
+        edge_of(mended.art),
+        mended.origin_px,
+        mended.scale,
+        (decoded.rgba.shape[1], decoded.rgba.shape[0]),
+        shapes is not None and shapes.paths is not None,
+    )
+    return traced, mended.rgba
+
+
+def _apart(recipe: MendRecipe) -> SplitRecipe:
+    """How the pieces of a picture are told apart: drawings already taken from a page, by any gap at all."""
+    return recipe.split.model_copy(update={"joining_px": 0.0}) if recipe.drawings else recipe.split

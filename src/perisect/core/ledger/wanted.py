@@ -16,7 +16,7 @@ OPENING_STROKES = 1
 def wanted_stickers(
     sheet: CutSheet, order: Sequence[CutLine], stickers: Sequence[tuple[str, float]]
 ) -> list[WantedSticker]:
-    """The sheet's stickers with their kiss lines and the strokes that cut those.
+    """The sheet's stickers with their own lines and the strokes that cut those: kiss, or through without one.
 
     Args:
         sheet: lines as drawn, with their owners.
@@ -25,9 +25,10 @@ def wanted_stickers(
     """
     rings: dict[int, list[shapely.LinearRing]] = defaultdict(list)
     strokes: dict[int, list[int]] = defaultdict(list)
+    kissed = set(sheet.owners.get("kiss", []))
     for number, line in enumerate(order):
-        if line.process == "kiss":
-            owner = sheet.owners["kiss"][line.index]
+        owner = sheet.owners[line.process][line.index]
+        if line.process == ("kiss" if owner in kissed else "through"):
             rings[owner].append(shapely.linearrings(line.ring))
             strokes[owner].append(number + OPENING_STROKES)
     wanted = []

@@ -1,6 +1,18 @@
 """Station 2: the outline of the art and the lines that cut around it."""
 
-from perisect.core.lines.border import CutLines, SizedArt, cut_lines
+from perisect.core.lines.cut_lines import CutLines, LineError, SizedArt, cut_lines
 from perisect.core.lines.outline import Outline, trace
+from perisect.core.lines.recipe import HangRecipe, LineRecipe, PatchRecipe, TabRecipe
 
-__all__ = ["CutLines", "Outline", "SizedArt", "cut_lines", "trace"]
+__all__ = [
+    "CutLines",
+    "HangRecipe",
+    "LineError",
+    "LineRecipe",
+    "Outline",
+    "PatchRecipe",
+    "SizedArt",
+    "TabRecipe",
+    "cut_lines",
+    "trace",
+]

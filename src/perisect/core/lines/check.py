@@ -1,88 +1,281 @@
 """Findings of the Cut lines station: what the knife will meet."""
 
+from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil
+from typing import Any
 
 import numpy as np
 import shapely
-from scipy.sparse.csgraph import minimum_spanning_tree
 
 from perisect.core.finding import Finding, Remedy
-from perisect.core.lines.border import CutLines
+from perisect.core.lines.cut_lines import CutLines
+from perisect.core.lines.holes import BLADE_OFFSET_MM, SMALLEST_LOOP_MM
+from perisect.core.lines.narrowest import NarrowPlaces, narrow_places
+from perisect.core.lines.polygons import across
+from perisect.core.lines.smooth import TURN_STEPS, tightest_bends
 
-BLADE_OFFSET_MM = 0.25
-SMALLEST_LOOP = 3.0
-"""A drag knife cannot close a loop smaller across than about this many blade offsets."""
+NARROW_MM = 1.0
+"""A neck of paper or a slot narrower than this tears as the knife passes on its other side."""
 
-MOST_PARTS_FOR_JOIN = 400
+SHARP_DEG = 60.0
+BUSY_TURNS = 14.0
+"""So many sharp turns in 100 mm slow the machine and lift the film."""
+
+ROUND_MM = 0.5
+
+
+@dataclass(frozen=True)
+class Cuttability:
+    """What a knife meets along a design's own line: widths, bends and length, mm; turns per 100 mm."""
+
+    narrow: NarrowPlaces
+    tightest_mm: float
+    tightest_at: tuple[float, float]
+    turns_per_100: float
+    smallest_loop_mm: float
+    smallest_loop_at: tuple[float, float]
+    length_mm: float
+
+
+def measure(lines: CutLines) -> Cuttability:
+    """Measure the piece's own line; what was measured is kept with the lines."""
+    return _measured(lines.own.wkb)
+
+
+@lru_cache(maxsize=512)
+def _measured(wkb: bytes) -> Cuttability:
+    shape = shapely.from_wkb(wkb)
+    rings = shapely.get_rings(shapely.get_parts(shape))
+    tightest, at, turns = np.inf, (0.0, 0.0), 0.0
+    for ring in rings:
+        points = shapely.get_coordinates(ring)[:-1]
+        radius, turn = tightest_bends(points)
+        if radius.min() < tightest:
+            tightest = float(radius.min())
+            place = shapely.get_coordinates(
+                shapely.line_interpolate_point(
+                    ring, (int(radius.argmin()) + (TURN_STEPS + 1) / 2) / len(radius), normalized=True
+                )
+            )[0]
+            at = (float(place[0]), float(place[1]))
+        sharp = turn > SHARP_DEG
+        turns += float(np.count_nonzero(sharp & ~np.roll(sharp, 1)))
+    length = float(shapely.length(rings).sum())
+    width = across(rings)
+    small = int(width.argmin())
+    x, y = shapely.get_coordinates(shapely.centroid(rings[small]))[0]
+    return Cuttability(
+        narrow_places(shape, NARROW_MM),
+        tightest,
+        at,
+        turns / length * 100,
+        float(width[small]),
+        (float(x), float(y)),
+        length,
+    )
 
 
 def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> list[Finding]:
-    """Loose pieces with the border that would join them, and loops too small for the knife."""
-    found = []
-    if lines.pieces > 1:
-        found.append(_loose_pieces(design, name, lines, border_mm))
-    found.extend(_small_loops(design, name, lines))
+    """Everything the knife would meet that a person should know, each with its place and remedy."""
+    found = [_loose_pieces(design, name, lines, border_mm)] if lines.pieces > 1 else []
+    told = measure(lines)
+    found += _narrow(design, name, told, lines, border_mm)
+    found += [each for each in (_small_loop(design, name, told), _busy(design, name, told, lines)) if each]
+    found += _filled_holes(design, lines)
+    found += _missed(design, name, lines)
+    if lines.perforations:
+        found.append(_hold(design, name, lines))
+    if lines.hang is not None:
+        found += _hang(design, name, lines)
     return found
 
 
-def least_joining_border(lines: CutLines) -> float | None:
-    """Half the longest edge of the minimum spanning tree of the gaps between the outline's parts, mm.
-
-    None when the outline is one part, or so many that they are specks rather than parts.
-    """
-    parts = shapely.get_parts(lines.outline)
-    if not 1 < len(parts) <= MOST_PARTS_FOR_JOIN:
-        return None
-    near = shapely.simplify(parts, 0.02)
-    gaps = shapely.distance(near[:, None], near[None, :])
-    # The graph routine takes 0 for "no edge"; touching parts still need one.
-    tree = minimum_spanning_tree(np.maximum(gaps, 1e-9) * (1 - np.eye(len(parts))))
-    return float(tree.data.max()) / 2
+def _finding(design: str, code: str, text: str, **told: Any) -> Finding:
+    return Finding(
+        **{"code": code, "station": "lines", "severity": "look", "design": design, "text": text} | told
+    )
 
 
 def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> Finding:
-    joining = least_joining_border(lines)
+    joining = lines.joins_at_mm
     wanted = ceil((joining + 0.02) * 10) / 10 if joining is not None else None
     remedy = None
     if wanted is not None and border_mm < wanted <= 20:
         remedy = Remedy(label=f"Border {wanted:g} mm", field="border_mm", value=wanted)
-    smallest = min(shapely.get_parts(lines.kiss), key=shapely.area)
+    smallest = min(shapely.get_parts(lines.own), key=shapely.area)
     x, y = shapely.get_coordinates(smallest.representative_point())[0]
     joins = f" They join at a border of {wanted:g} mm." if wanted is not None else ""
-    return Finding(
-        code="loose_pieces",
-        station="lines",
-        severity="look",
-        design=design,
+    return _finding(
+        design,
+        "loose_pieces",
+        f"{name} comes apart into {lines.pieces} stickers.{joins}",
         where_mm=(float(x), float(y)),
         measured=lines.pieces,
         limit=1,
         unit="pieces",
-        text=f"{name} comes apart into {lines.pieces} stickers.{joins}",
         remedy=remedy,
     )
 
 
-def _small_loops(design: str, name: str, lines: CutLines) -> list[Finding]:
-    parts = shapely.get_parts(lines.kiss)
-    holes = shapely.get_rings(parts)
-    across = shapely.minimum_bounding_radius(holes) * 2
-    limit = SMALLEST_LOOP * BLADE_OFFSET_MM
-    small = np.flatnonzero(across < limit)
-    if len(small) == 0:
+def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_mm: float) -> list[Finding]:
+    if told.narrow.given_up:
+        return [
+            _finding(
+                design,
+                "not_searched",
+                f"{name}'s line is too long to search for narrow places.",
+                severity="good",
+            )
+        ]
+    found = []
+    for code, places, words in (("neck", told.narrow.necks, "neck"), ("slot", told.narrow.slots, "slot")):
+        if not places:
+            continue
+        worst, more = places[0], len(places) - 1
+        others = f" {more} more {'is' if more == 1 else 'are'} under {NARROW_MM:g} mm." if more else ""
+        # A slot closes when it is grown by half its width; a neck is made stronger by a wider border.
+        bridge = ceil((worst.width_mm / 2 + 0.05) * 20) / 20
+        wider = min(20.0, round(border_mm + 0.5, 2))
+        remedy = (
+            Remedy(
+                label=f"Bridge it by {bridge:g} mm",
+                field="lines.bridge_mm",
+                value=max(bridge, lines.recipe.bridge_mm),
+            )
+            if code == "slot"
+            else Remedy(label=f"Border {wider:g} mm", field="border_mm", value=wider)
+        )
+        why = "the strip between tears or lifts" if code == "slot" else "it tears when the piece is peeled"
+        found.append(
+            _finding(
+                design,
+                code,
+                f"{name} has a {words} of {worst.width_mm:.2f} mm: {why}.{others}",
+                where_mm=worst.where_mm,
+                measured=round(worst.width_mm, 3),
+                limit=NARROW_MM,
+                unit="mm",
+                remedy=remedy,
+            )
+        )
+    return found
+
+
+def _small_loop(design: str, name: str, told: Cuttability) -> Finding | None:
+    if told.smallest_loop_mm >= SMALLEST_LOOP_MM:
+        return None
+    return _finding(
+        design,
+        "small_loop",
+        f"A loop of {name} is {told.smallest_loop_mm:.2f} mm across: the knife tears a loop under "
+        f"{SMALLEST_LOOP_MM:g} mm instead of closing it.",
+        where_mm=told.smallest_loop_at,
+        measured=round(told.smallest_loop_mm, 2),
+        limit=SMALLEST_LOOP_MM,
+        unit="mm",
+    )
+
+
+def _busy(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding | None:
+    if told.turns_per_100 <= BUSY_TURNS or lines.recipe.radius_mm >= ROUND_MM:
+        return None
+    return _finding(
+        design,
+        "turns",
+        f"{name}'s line turns sharply {told.turns_per_100:.0f} times in 100 mm. Rounder turns cut faster.",
+        where_mm=told.tightest_at,
+        measured=round(told.turns_per_100, 1),
+        limit=BUSY_TURNS,
+        unit="turns",
+        remedy=Remedy(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM),
+    )
+
+
+def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
+    small = [hole for hole in lines.holes_found if hole.too_small]
+    if not small:
         return []
-    x, y = shapely.get_coordinates(shapely.centroid(holes[small[0]]))[0]
+    holes = "A hole was" if len(small) == 1 else f"{len(small)} holes were"
     return [
-        Finding(
-            code="small_loop",
-            station="lines",
-            severity="look",
-            design=design,
-            where_mm=(float(x), float(y)),
-            measured=round(float(across[small].min()), 2),
-            limit=limit,
+        _finding(
+            design,
+            "holes_filled",
+            f"{holes} filled: less than {SMALLEST_LOOP_MM:g} mm across, a blade of {BLADE_OFFSET_MM:g} mm offset "
+            "cannot close them.",
+            severity="good",
+            where_mm=(small[0].x_mm, small[0].y_mm),
+            measured=round(small[0].across_mm, 2),
+            limit=SMALLEST_LOOP_MM,
             unit="mm",
-            text=f"{len(small)} {'loop' if len(small) == 1 else 'loops'} of {name} under {limit:g} mm across: "
-            "the knife tears such a loop instead of closing it.",
         )
     ]
+
+
+def _missed(design: str, name: str, lines: CutLines) -> list[Finding]:
+    longest = max(lines.width_mm, lines.height_mm)
+    found = []
+    for number in lines.missed:
+        patch = lines.recipe.patches[number]
+        middle = ((patch.x + patch.width / 2) * longest, (patch.y + patch.height / 2) * longest)
+        text = (
+            f"A shape drawn by hand on {name} no longer meets its line: the outline has moved away from it."
+        )
+        found.append(_finding(design, "edit_missed", text, where_mm=middle, measured=number + 1, unit="edit"))
+    return found
+
+
+def _hold(design: str, name: str, lines: CutLines) -> Finding:
+    worst = min(lines.perforations, key=lambda each: each.hold_index)
+    tightest = max(lines.perforations, key=lambda each: each.hold_index)
+    hard = tightest.verdict == "hard to pop"
+    told = tightest if hard else worst
+    text = (
+        f"{name}: {told.ties} ties of {told.tie_mm:.2f} mm hold {told.hold_index:.0%} of the outline, "
+        f"about {told.hold_gf / 1000:.1f} kgf: {told.verdict}."
+    )
+    if told.verdict == "holds":
+        return _finding(
+            design, "hold", text, severity="good", measured=round(told.hold_index, 3), unit="share"
+        )
+    # The tie length that brings the share to the middle of what holds.
+    share = 0.1
+    period = lines.recipe.cut_mm + lines.recipe.tie_mm
+    tie = round(min(5.0, max(0.2, share * period)), 2)
+    return _finding(
+        design,
+        "hold",
+        text,
+        measured=round(told.hold_index, 3),
+        unit="share",
+        remedy=Remedy(label=f"Ties of {tie:g} mm", field="lines.tie_mm", value=tie),
+    )
+
+
+def _hang(design: str, name: str, lines: CutLines) -> list[Finding]:
+    hole = lines.hang
+    if hole is None or lines.recipe.hang is None:
+        return []
+    diameter = lines.recipe.hang.diameter_mm
+    x, y = shapely.get_coordinates(hole.centroid)[0]
+    where = (float(x), float(y))
+    least = max(3.0, diameter)
+    edge = float(shapely.distance(hole, shapely.boundary(lines.outer)))
+    found = []
+    if not shapely.contains(lines.outer, hole) or edge < least - 1e-6:
+        found.append(
+            _finding(
+                design,
+                "hang_edge",
+                f"The hole of {name} is {edge:.1f} mm from the edge: it tears out under {least:g} mm.",
+                where_mm=where,
+                measured=round(edge, 2),
+                limit=least,
+                unit="mm",
+            )
+        )
+    if shapely.intersects(hole, lines.outline):
+        found.append(
+            _finding(design, "hang_art", f"The hole of {name} goes through the art.", where_mm=where)
+        )
+    return found

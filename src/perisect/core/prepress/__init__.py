@@ -1,5 +1,19 @@
 """Station 4: the print file."""
 
-from perisect.core.prepress.print_file import EncodedPicture, PrintDesign, encode_picture, write_print_pdf
+from perisect.core.prepress.print_file import (
+    EncodedPicture,
+    PrintDesign,
+    PrintedShape,
+    encode_curves,
+    encode_picture,
+    write_print_pdf,
+)
 
-__all__ = ["EncodedPicture", "PrintDesign", "encode_picture", "write_print_pdf"]
+__all__ = [
+    "EncodedPicture",
+    "PrintDesign",
+    "PrintedShape",
+    "encode_curves",
+    "encode_picture",
+    "write_print_pdf",
+]

@@ -17,7 +17,11 @@ import pikepdf
 from numpy.typing import NDArray
 from PIL import Image
 
+from perisect.core.artwork.drawing import DrawnPath
 from perisect.core.artwork.picture import alpha_of
+from perisect.core.artwork.tone import ToneRecipe
+from perisect.core.prepress.curves import curves_content
+from perisect.core.prepress.page import one_page
 from perisect.core.prepress.rim import with_rim
 from perisect.core.sheet import Mark, MarkSettings, Stock
 from perisect.core.sheet.fill import Placement
@@ -32,9 +36,9 @@ FLAT_SHARE = 0.05
 
 @dataclass(frozen=True)
 class EncodedPicture:
-    """A picture ready for the file: deflated colour and coverage of its covered part.
+    """A picture ready for the file: deflated colour and coverage of its covered part, or its curves.
 
-    The covered part starts at (`left_px`, `top_px`) of the whole picture.
+    The covered part starts at (`left_px`, `top_px`) of the whole picture; `curves` are in px of it.
     """
 
     left_px: int
@@ -43,6 +47,7 @@ class EncodedPicture:
     height_px: int
     colour: bytes
     coverage: bytes
+    curves: bytes = b""
 
 
 @dataclass(frozen=True)
@@ -53,6 +58,18 @@ class PrintDesign:
     mm_per_px: float
     origin_px: tuple[float, float]
     """Where the top left of the outline's box lies in the whole picture."""
+    under: EncodedPicture | None = None
+    """Bleed, in px of the picture, printed under it."""
+    border: "PrintedShape | None" = None
+    """A coloured border, printed under both."""
+
+
+@dataclass(frozen=True)
+class PrintedShape:
+    """A filled shape: closed rings in design mm, filled by even and odd, in one colour."""
+
+    rings: tuple[NDArray[np.float64], ...]
+    colour: tuple[int, int, int]
 
 
 def encode_picture(rgba: NDArray[np.uint8]) -> EncodedPicture:
@@ -68,6 +85,14 @@ def encode_picture(rgba: NDArray[np.uint8]) -> EncodedPicture:
     return EncodedPicture(
         left, top, width, height, _deflate(with_rim(part)), _deflate(np.ascontiguousarray(part[..., 3]))
     )
+
+
+def encode_curves(
+    paths: Sequence[DrawnPath], width_px: int, height_px: int, tone: ToneRecipe
+) -> EncodedPicture:
+    """A drawing of plain paths as it is: no pixel of it is printed."""
+    content = zlib.compress(curves_content(paths, tone), 9)
+    return EncodedPicture(0, 0, width_px, height_px, b"", b"", content)
 
 
 def _deflate(pixels: NDArray[np.uint8]) -> bytes:
@@ -112,38 +137,24 @@ def write_print_pdf(
         slug: a short line printed small at the foot, between the lower marks.
     """
     pdf = pikepdf.new()
-    images, names = pikepdf.Dictionary(), {}
+    images = pikepdf.Dictionary()
     by_picture: dict[int, str] = {}
     for key in dict.fromkeys(placement.key for placement in placements):
-        picture = designs[key].picture
-        if id(picture) not in by_picture:
-            by_picture[id(picture)] = f"/P{len(by_picture) + 1}"
-            images[by_picture[id(picture)]] = _image(pdf, picture)
-        names[key] = by_picture[id(picture)]
-    content = [_show(names[p.key], designs[p.key], p, stock) for p in placements]
+        for picture in (designs[key].picture, designs[key].under):
+            if picture is not None and id(picture) not in by_picture:
+                by_picture[id(picture)] = f"/P{len(by_picture) + 1}"
+                show = _form if picture.curves else picture_object
+                images[by_picture[id(picture)]] = show(pdf, picture)
+    content = [_show_design(by_picture, designs[p.key], p, stock) for p in placements]
     content.append(_draw_marks(marks, settings, stock))
     if slug:
         content.append(_slug(slug, stock))
-    font = pikepdf.Dictionary(
-        Type=pikepdf.Name.Font,
-        Subtype=pikepdf.Name.Type1,
-        BaseFont=pikepdf.Name.Helvetica,
-        Encoding=pikepdf.Name.WinAnsiEncoding,
-    )
-    page = pikepdf.Dictionary(
-        Type=pikepdf.Name.Page,
-        MediaBox=[0, 0, stock.width_mm * POINTS_PER_MM, stock.height_mm * POINTS_PER_MM],
-        Resources=pikepdf.Dictionary(XObject=images, Font=pikepdf.Dictionary(F1=pdf.make_indirect(font))),
-        Contents=pdf.make_stream("\n".join(content).encode("cp1252", "replace")),
-    )
-    pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
-    pdf.Root.ViewerPreferences = pikepdf.Dictionary(PrintScaling=pikepdf.Name("/None"))
-    file = io.BytesIO()
-    pdf.save(file, deterministic_id=True)
-    return file.getvalue()
+    return one_page(pdf, stock, images, content)
 
 
-def _image(pdf: pikepdf.Pdf, picture: EncodedPicture) -> pikepdf.Object:
+def picture_object(pdf: pikepdf.Pdf, picture: EncodedPicture) -> pikepdf.Object:
+    """An encoded picture as an image of a PDF, on the unit square."""
+
     def stream(data: bytes, channels: int, colours: str) -> pikepdf.Stream:
         image = pdf.make_stream(data)
         image.Type, image.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
@@ -160,21 +171,52 @@ def _image(pdf: pikepdf.Pdf, picture: EncodedPicture) -> pikepdf.Object:
     return colour
 
 
-def _show(name: str, design: PrintDesign, placement: Placement, stock: Stock) -> str:
-    """Place the unit square of the image: PDF's y runs up, and an image's first row is at y = 1."""
-    picture, scale = design.picture, design.mm_per_px
+def _form(pdf: pikepdf.Pdf, picture: EncodedPicture) -> pikepdf.Object:
+    """Curves on the unit square, as an image lies on it."""
+    form = pdf.make_stream(picture.curves)
+    form.Type, form.Subtype, form.FormType = pikepdf.Name.XObject, pikepdf.Name.Form, 1
+    form.BBox = [0, 0, picture.width_px, picture.height_px]
+    form.Matrix = [1 / picture.width_px, 0, 0, -1 / picture.height_px, 0, 1]
+    form.Filter = pikepdf.Name.FlateDecode
+    form.Resources = pikepdf.Dictionary()
+    return form
+
+
+def _show_design(names: dict[int, str], design: PrintDesign, placement: Placement, stock: Stock) -> str:
+    """Border, then bleed, then the art itself."""
+    shown = [_fill(design.border, placement, stock)] if design.border is not None else []
+    pictures = [picture for picture in (design.under, design.picture) if picture is not None]
+    shown += [_show(names[id(picture)], picture, design, placement, stock) for picture in pictures]
+    return "\n".join(shown)
+
+
+def _page_matrix(placement: Placement, stock: Stock) -> NDArray[np.float64]:
+    """From design mm to points of the page, whose y runs up."""
+    sheet = np.vstack([matrix(placement), [0, 0, 1]])
+    up = np.array([[1, 0, 0], [0, -1, stock.height_mm], [0, 0, 1]])
+    return up * [[POINTS_PER_MM], [POINTS_PER_MM], [1]] @ sheet
+
+
+def _fill(shape: PrintedShape, placement: Placement, stock: Stock) -> str:
+    page = _page_matrix(placement, stock)
+    parts = [" ".join(f"{level / 255:.4f}" for level in shape.colour) + " rg"]
+    for ring in shape.rings:
+        points = ring @ page[:2, :2].T + page[:2, 2]
+        steps = [f"{x:.3f} {y:.3f} l" for x, y in points.tolist()]
+        steps[0] = steps[0][:-1] + "m"
+        parts.append(" ".join(steps) + " h")
+    return "q " + "\n".join(parts) + " f* Q"
+
+
+def _show(name: str, picture: EncodedPicture, design: PrintDesign, placement: Placement, stock: Stock) -> str:
+    """Place the unit square of the image: an image's first row is at y = 1."""
+    scale = design.mm_per_px
     left = (picture.left_px - design.origin_px[0]) * scale
     top = (picture.top_px - design.origin_px[1]) * scale
     width, height = picture.width_px * scale, picture.height_px * scale
     # Unit square (s right, t up) to design mm, to sheet mm, to points.
     unit = np.array([[width, 0, left], [0, -height, top + height], [0, 0, 1]])
-    sheet = np.vstack([matrix(placement), [0, 0, 1]])
-    page = np.array([[1, 0, 0], [0, -1, stock.height_mm], [0, 0, 1]]) * [
-        [POINTS_PER_MM],
-        [POINTS_PER_MM],
-        [1],
-    ]
-    a = page @ sheet @ unit
+    a = _page_matrix(placement, stock) @ unit
     numbers = (a[0, 0], a[1, 0], a[0, 1], a[1, 1], a[0, 2], a[1, 2])
     return "q " + " ".join(f"{n:.5f}" for n in numbers) + f" cm {name} Do Q"
 

@@ -1,0 +1,109 @@
+"""Advice on a drawing's form, which stops nobody: cut flat, pale, thin, busy."""
+
+from typing import Any
+
+import shapely
+
+from perisect.core.artwork import Background
+from perisect.core.finding import Finding, Remedy
+from perisect.core.job.place import in_design, mm_per_px
+from perisect.core.job.recipe import DesignRecipe
+from perisect.core.job.traced import TracedArtwork
+from perisect.core.lines import CutLines
+from perisect.core.lines.cut_lines import THIN_MM
+
+FLAT_SHARE = 0.08
+FLAT_LEAST_MM = 2.0
+"""Art that lies along the picture's edge for longer than both was cut off there."""
+
+BUSY = 2.6
+"""An outline this many times as long as a thread round it is slow to cut and tears."""
+
+PALE_SHARE = 0.5
+
+
+def design_advice(design: DesignRecipe, artwork: TracedArtwork, lines: CutLines | None) -> list[Finding]:
+    """What an experienced eye would say of clear art; of framed or backed pictures nothing."""
+    framed = design.mend.frame is not None or design.mend.backing is not None
+    if framed or artwork.facts.background is not Background.CLEAR:
+        return []
+    told = [_flat(design, artwork), _pale(design, artwork)]
+    if lines is not None:
+        told += [_thin(design, lines), _busy(design, lines)]
+    return [each for each in told if each is not None]
+
+
+def _advice(design: DesignRecipe, code: str, text: str, **told: Any) -> Finding:
+    told = {"severity": "look"} | told
+    return Finding(code=code, station="artwork", design=design.id, text=text, **told)
+
+
+def _flat(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
+    scale = mm_per_px(design, artwork)
+    length = artwork.edge.flat_px * scale * max(artwork.scale)
+    if length < max(FLAT_LEAST_MM, FLAT_SHARE * design.longest_mm) or design.mend.crop is not None:
+        return None
+    return _advice(
+        design,
+        "flat",
+        f"{design.name} is cut flat by the picture's edge for {length:.1f} mm, as if a part of it were missing. "
+        "Look for a picture with room round the art.",
+        where_mm=in_design(design, artwork, *artwork.edge.flat_at),
+        measured=round(length, 1),
+        limit=round(max(FLAT_LEAST_MM, FLAT_SHARE * design.longest_mm), 1),
+        unit="mm",
+    )
+
+
+def _pale(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
+    share = artwork.edge.pale_share
+    if share < PALE_SHARE:
+        return None
+    return _advice(
+        design,
+        "pale",
+        f"{share:.0%} of {design.name}'s edge is nearly as pale as the paper: from a distance its form is lost. "
+        "A coloured backing or a dark outline brings it back.",
+        measured=round(share, 2),
+        limit=PALE_SHARE,
+        unit="share",
+        remedy=Remedy(label="Put a circle behind it", field="mend.backing", value="circle"),
+    )
+
+
+def _thin(design: DesignRecipe, lines: CutLines) -> Finding | None:
+    if not lines.thin:
+        return None
+    count, worst = len(lines.thin), lines.thin[0]
+    parts = "a part" if count == 1 else f"{count} parts"
+    carried = design.border_mm >= THIN_MM
+    advice = (
+        f"The border of {design.border_mm:g} mm carries them." if carried else "Without a border they tear."
+    )
+    return _advice(
+        design,
+        "thin",
+        f"{design.name} has {parts} thinner than {THIN_MM:g} mm. {advice}",
+        severity="good" if carried else "look",
+        where_mm=worst.where_mm,
+        measured=count,
+        limit=0,
+        unit="parts",
+        remedy=None if carried else Remedy(label="Border 2 mm", field="border_mm", value=2.0),
+    )
+
+
+def _busy(design: DesignRecipe, lines: CutLines) -> Finding | None:
+    hulls = shapely.length(shapely.convex_hull(shapely.get_parts(lines.outline))).sum()
+    outer = shapely.length(shapely.get_exterior_ring(shapely.get_parts(lines.outline))).sum()
+    times = float(outer / hulls)
+    if times < BUSY:
+        return None
+    return _advice(
+        design,
+        "busy",
+        f"{design.name}'s edge is {times:.1f} times as long as a thread laid round it. Wider borders round it off.",
+        measured=round(times, 1),
+        limit=BUSY,
+        unit="times",
+    )

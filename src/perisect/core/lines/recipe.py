@@ -1,0 +1,84 @@
+"""What a person decides about the lines of a design, beside its border and peel margin."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from perisect.core.artwork.colour import Colour
+
+PlaceMm = tuple[
+    Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)],
+    Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)],
+]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class TabRecipe(_Part):
+    """A rounded tab to pull at; `at` is its place along the outer line (0 to 1), None where that is calmest."""
+
+    width_mm: Annotated[float, Field(ge=3, le=60, allow_inf_nan=False)] = 12.0
+    length_mm: Annotated[float, Field(ge=2, le=60, allow_inf_nan=False)] = 8.0
+    at: Share | None = None
+
+
+class HangRecipe(_Part):
+    """A hole to hang the piece by, cut through; `at` as for a tab, None at the top."""
+
+    diameter_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0
+    from_edge_mm: Annotated[float, Field(ge=0, le=60, allow_inf_nan=False)] = 4.0
+    at: Share | None = None
+
+
+class PatchRecipe(_Part):
+    """A shape united with the piece's line or cut from it by hand.
+
+    Its box is given in shares of the piece's longest side, from the top left of the outline's box, so that
+    it keeps its place on the piece when the size changes.
+    """
+
+    does: Literal["unite", "cut"]
+    shape: Literal["box", "ellipse"] = "box"
+    x: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
+    y: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
+    width: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
+    height: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
+
+
+class LineRecipe(_Part):
+    """How a design's lines follow its outline.
+
+    `shape` puts a simple shape in the contour's place. `corner` is how a border goes round corners, up
+    to `mitre_limit` borders long when pointed. Gaps and slots narrower than twice `bridge_mm` are
+    bridged. Holes less than `fill_holes_mm` across are filled, except those at `holes_kept` (places in
+    design mm); those at `holes_filled` are filled whatever their size. No bend is tighter than
+    `radius_mm`. `own` is the process of the piece's own line, `outer` that of the line one peel margin
+    outside; a perforated one cuts `cut_mm` and leaves `tie_mm`. With a `border_colour` the border is
+    printed. `bleed_mm` carries the art's colours past its edge. `patches` are edits by hand, one after the
+    other, before bends are rounded.
+    """
+
+    shape: Literal["contour", "circle", "ellipse", "rectangle", "rounded"] = "contour"
+    shape_radius_mm: Annotated[float, Field(ge=0, le=60, allow_inf_nan=False)] = 4.0
+    corner: Literal["round", "mitre", "bevel"] = "round"
+    mitre_limit: Annotated[float, Field(ge=1, le=10, allow_inf_nan=False)] = 4.0
+    bridge_mm: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.0
+    fill_holes_mm: Annotated[float, Field(ge=0, le=400, allow_inf_nan=False)] = 0.0
+    holes_filled: Annotated[tuple[PlaceMm, ...], Field(max_length=200)] = ()
+    holes_kept: Annotated[tuple[PlaceMm, ...], Field(max_length=200)] = ()
+    radius_mm: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.0
+    own: Literal["kiss", "through"] = "kiss"
+    outer: Literal["through", "perforate"] = "through"
+    cut_mm: Annotated[float, Field(ge=0.5, le=30, allow_inf_nan=False)] = 4.0
+    tie_mm: Annotated[float, Field(ge=0.2, le=5, allow_inf_nan=False)] = 0.6
+    tab: TabRecipe | None = None
+    hang: HangRecipe | None = None
+    border_colour: Colour | None = None
+    bleed_mm: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    patches: Annotated[tuple[PatchRecipe, ...], Field(max_length=100)] = ()
+
+
+PLAIN = LineRecipe()

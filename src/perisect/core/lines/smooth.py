@@ -1,0 +1,78 @@
+"""A least radius on every bend: opening rounds what juts out, closing what juts in (Serra 1982)."""
+
+import numpy as np
+import shapely
+
+from perisect.core.lines.polygons import polygons_of, quarter_segments
+
+OVER = 1.03
+"""Rounded a little wider than asked: chords and the final reduction take some of a radius back."""
+
+MOST_ROUNDS = 4
+
+FINE_SAGITTA_MM = 0.001
+"""Chords of a bend whose radius is promised are shorter: a long one ends in a corner."""
+
+
+def with_least_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.MultiPolygon:
+    """The shape with no bend tighter than `radius_mm`, outside or inside.
+
+    Opening and closing are repeated until neither changes anything worth a knife: rounding one kind of
+    bend may sharpen the other where both lie close.
+    """
+    radius = radius_mm * OVER
+    segments = quarter_segments(radius, FINE_SAGITTA_MM)
+    for _ in range(MOST_ROUNDS):
+        before = shape
+        opened = shapely.buffer(
+            shapely.buffer(shape, -radius, quad_segs=segments), radius, quad_segs=segments
+        )
+        shape = shapely.buffer(
+            shapely.buffer(opened, radius, quad_segs=segments), -radius, quad_segs=segments
+        )
+        if shapely.area(shapely.symmetric_difference(before, shape)) < 1e-3 * radius:
+            break
+    return polygons_of(shape)
+
+
+def bridged(shape: shapely.Geometry, reach_mm: float) -> shapely.MultiPolygon:
+    """The shape with gaps and slots narrower than twice `reach_mm` filled: grown, then shrunk again."""
+    segments = quarter_segments(reach_mm)
+    grown = shapely.buffer(shape, reach_mm, quad_segs=segments)
+    return polygons_of(shapely.buffer(grown, -reach_mm, quad_segs=segments))
+
+
+TURN_STEPS = 6
+
+
+def turning(ring: np.ndarray, window_mm: float) -> tuple[np.ndarray, np.ndarray, float]:
+    """How far a closed (n, 2) ring turns within a window that begins at each of its even steps.
+
+    Returns the (m, 2) steps, the turn of each in radians, and the mean length of a step in mm; a window is
+    `TURN_STEPS` steps long.
+    """
+    points = resampled(ring, window_mm / TURN_STEPS)
+    ahead = np.roll(points, -1, axis=0) - points
+    direction = np.unwrap(np.arctan2(ahead[:, 1], ahead[:, 0]))
+    once_round = round((direction[-1] - direction[0]) / (2 * np.pi)) * 2 * np.pi
+    beyond = np.concatenate([direction, direction[:TURN_STEPS] + once_round])
+    return points, np.abs(beyond[TURN_STEPS:] - direction), float(np.hypot(*ahead.T).mean())
+
+
+def tightest_bends(ring: np.ndarray, window_mm: float = 0.3) -> tuple[np.ndarray, np.ndarray]:
+    """Radius of the bend at every step of a closed (n, 2) ring, and its turn in degrees.
+
+    Its radius is the length of the window over the turn in it. Straight stretches have an infinite radius.
+    """
+    _, turn, step = turning(ring, window_mm)
+    with np.errstate(divide="ignore"):
+        return TURN_STEPS * step / turn, np.degrees(turn)
+
+
+def resampled(ring: np.ndarray, step_mm: float) -> np.ndarray:
+    """A closed (n, 2) ring as points an even step apart, about `step_mm`."""
+    closed = np.vstack([ring, ring[:1]])
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(closed, axis=0).T))])
+    count = max(8, round(along[-1] / step_mm))
+    at = np.arange(count) * along[-1] / count
+    return np.column_stack([np.interp(at, along, closed[:, 0]), np.interp(at, along, closed[:, 1])])
