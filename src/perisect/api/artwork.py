@@ -1,18 +1,23 @@
 """Station 1: pictures in."""
 
-from fastapi import APIRouter, Response, UploadFile
+from typing import Annotated
 
-from perisect.api.views import ArtworkView, artwork_view
+from fastapi import APIRouter, Query, Response, UploadFile
+
+from perisect.api.artwork_views import ArtworkView, PieceView, artwork_view, piece_view
+from perisect.api.tickets import TAKES_A_WHILE
+from perisect.core.artwork import SplitRecipe
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.artwork.recipe import Tolerance
 from perisect.core.job.recipe import Sha256
 from perisect.store import artwork as store
-from perisect.tasks.artwork import take_in, trial
+from perisect.tasks.artwork import take_in
+from perisect.tasks.trial import pieces, tolerance_png
 
 router = APIRouter(prefix="/api/artwork", tags=["artwork"])
 
 
-@router.post("")
+@router.post("", dependencies=TAKES_A_WHILE)
 def post_artwork(file: UploadFile) -> ArtworkView:
     """Take in one picture. The same bytes again give the same answer."""
     # One byte more than allowed is enough to refuse it.
@@ -32,5 +37,13 @@ def get_preview(picture: str) -> Response:
 def get_trial(sha256: Sha256, tolerance: Tolerance) -> Response:
     """The picture without its plain background at a tolerance, small, while a slider moves."""
     return Response(
-        trial(sha256, tolerance), media_type="image/png", headers={"Cache-Control": "private, max-age=600"}
+        tolerance_png(sha256, tolerance),
+        media_type="image/png",
+        headers={"Cache-Control": "private, max-age=600"},
     )
+
+
+@router.get("/{picture}/pieces")
+def get_pieces(picture: str, limits: Annotated[SplitRecipe, Query()]) -> list[PieceView]:
+    """The drawings of a page at some limits (px of the page), while a slider moves."""
+    return [piece_view(piece) for piece in pieces(picture, limits)]

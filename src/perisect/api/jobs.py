@@ -6,13 +6,14 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
+from perisect.api.tickets import TAKES_A_WHILE
 from perisect.api.views import JobSummary, JobView, job_view
 from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe, apply_remedy
 from perisect.core.job.artwork_check import SPLIT
 from perisect.store import artwork, jobs
 from perisect.store.database import transaction
-from perisect.tasks.artwork import split, traced
+from perisect.tasks.artwork import merge, split, trace_all
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 
@@ -37,6 +38,13 @@ class Walk(BaseModel):
     """The revision that is to be left."""
 
     revision: int
+
+
+class Merge(BaseModel):
+    """Drawings of one page that are to be one piece, and the revision they are of."""
+
+    revision: int
+    designs: Annotated[list[str], Field(min_length=2, max_length=60)]
 
 
 class RemedyChange(BaseModel):
@@ -85,16 +93,13 @@ def put_title(job_id: int, new: NewJob) -> JobView:
         return job_view(session, job)
 
 
-@router.put("/{job_id}/recipe")
+@router.put("/{job_id}/recipe", dependencies=TAKES_A_WHILE)
 def put_recipe(job_id: int, change: RecipeChange) -> JobView:
     """Keep a change as a new step. A stale revision gets 409 and the version that was kept meanwhile."""
     for design in change.recipe.designs:
-        try:
-            traced(design)
-        except artwork.UnknownArtwork as error:
-            raise Problem(
-                422, f"The picture of {design.name} is not here.", "Drop it again, then add it."
-            ) from error
+        if not artwork.is_known(design.artwork):
+            raise Problem(422, f"The picture of {design.name} is not here.", "Drop it again, then add it.")
+    trace_all(change.recipe.designs)
     with transaction() as session:
         job = jobs.write(session, job_id, change.revision, change.recipe, change.label)
         return job_view(session, job)
@@ -114,7 +119,7 @@ def post_redo(job_id: int, walk: Walk) -> JobView:
         return job_view(session, jobs.redo(session, job_id, walk.revision))
 
 
-@router.post("/{job_id}/remedies")
+@router.post("/{job_id}/remedies", dependencies=TAKES_A_WHILE)
 def post_remedy(job_id: int, change: RemedyChange) -> JobView:
     """Carry out what a finding proposes, as a step."""
     with transaction() as session:
@@ -124,8 +129,19 @@ def post_remedy(job_id: int, change: RemedyChange) -> JobView:
         changed = split(recipe, change.design or "")
     else:
         changed = apply_remedy(recipe, change.remedy, change.design)
-    for design in changed.designs:
-        traced(design)
+    trace_all(changed.designs)
     with transaction() as session:
         job = jobs.write(session, job_id, change.revision, changed, change.remedy.label)
         return job_view(session, job)
+
+
+@router.post("/{job_id}/merge", dependencies=TAKES_A_WHILE)
+def post_merge(job_id: int, wanted: Merge) -> JobView:
+    """Put drawings of one page together, as a step."""
+    with transaction() as session:
+        recipe = jobs.recipe(session, jobs.get(session, job_id))
+    changed = merge(recipe, wanted.designs)
+    trace_all(changed.designs)
+    with transaction() as session:
+        label = f"Put {len(wanted.designs)} pieces together"
+        return job_view(session, jobs.write(session, job_id, wanted.revision, changed, label))

@@ -3,10 +3,12 @@
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from perisect.api.views import LinesView, lines_view
+from perisect.api.lines_view import LinesView, lines_view
 from perisect.core.artwork import MendRecipe
 from perisect.core.job import DesignRecipe
-from perisect.core.job.recipe import BorderMm, LongestMm, PeelMm, Sha256
+from perisect.core.job.bleed import bleed_findings
+from perisect.core.job.recipe import BorderMm, DesignId, DesignName, LongestMm, PeelMm, Sha256
+from perisect.core.lines import LineRecipe
 from perisect.core.lines.check import line_findings
 from perisect.store import artwork
 from perisect.tasks.artwork import traced
@@ -22,21 +24,25 @@ class LinesQuestion(BaseModel):
     longest_mm: LongestMm
     border_mm: BorderMm
     peel_mm: PeelMm | None = None
-    design: str = "design"
-    name: str = "This art"
+    lines: LineRecipe = LineRecipe()
+    design: DesignId = "design"
+    name: DesignName = "This art"
 
 
 @router.post("")
 def post_lines(question: LinesQuestion) -> LinesView:
     """Kiss and through lines of a design that need not be kept."""
     design = DesignRecipe(
-        id="preview",
-        name="preview",
+        id=question.design,
+        name=question.name,
         artwork=question.artwork,
         mend=question.mend,
         longest_mm=question.longest_mm,
         border_mm=question.border_mm,
         peel_mm=question.peel_mm,
+        lines=question.lines,
     )
-    lines = artwork.lines(traced(design), design)
-    return lines_view(lines, line_findings(question.design, question.name, lines, question.border_mm))
+    picture = traced(design)
+    lines = artwork.lines(picture, design)
+    found = line_findings(design.id, design.name, lines, design.border_mm)
+    return lines_view(lines, design, [*found, *bleed_findings(design, picture)])

@@ -9,8 +9,10 @@ from starlette.exceptions import HTTPException
 from perisect.api.views import RecipeConflict, recipe_conflict
 from perisect.core.artwork import ArtworkError
 from perisect.core.job import RemedyError
+from perisect.core.lines import LineError
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.jobs import NothingToWalk, StaleRevision, UnknownJob
+from perisect.tasks.isolated import Cancelled
 
 
 class Problem(Exception):
@@ -38,6 +40,14 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(ArtworkError)
     def artwork(_: Request, error: ArtworkError) -> JSONResponse:
         return _answer(422, error.title, error.detail)
+
+    @app.exception_handler(LineError)
+    def lines(_: Request, error: LineError) -> JSONResponse:
+        return _answer(422, error.title, error.detail)
+
+    @app.exception_handler(Cancelled)
+    def cancelled(_: Request, error: Cancelled) -> JSONResponse:
+        return _answer(409, "You cancelled this.", "Nothing was changed.")
 
     @app.exception_handler(UnknownArtwork)
     def unknown_artwork(_: Request, error: UnknownArtwork) -> JSONResponse:

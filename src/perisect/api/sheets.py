@@ -8,7 +8,7 @@ from perisect.api.problems import Problem
 from perisect.api.views import LineTotalView, SheetsView, line_totals_view, sheets_view
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
-from perisect.store import jobs
+from perisect.store import jobs, stock_tone
 from perisect.store.database import transaction
 from perisect.tasks.artwork import plan as plan_recipe
 from perisect.tasks.artwork import sheet_pdf
@@ -38,7 +38,10 @@ def plan_with_sheet(job_id: int, number: int) -> JobPlan:
 @router.get("/api/jobs/{job_id}/sheets/{number}/print.pdf", response_class=Response)
 def get_print_file(job_id: int, number: int) -> Response:
     """The print file of a sheet (from 1)."""
-    pdf = sheet_pdf(plan_with_sheet(job_id, number), number - 1)
+    plan = plan_with_sheet(job_id, number)
+    with transaction() as session:
+        tone = stock_tone.of_stock(session, plan.recipe.sheet.stock).tone
+    pdf = sheet_pdf(plan, number - 1, tone)
     return _download(pdf, "application/pdf", f"job-{job_id}-sheet-{number:02d}.print.pdf")
 
 

@@ -12,7 +12,7 @@ from perisect.api.problems import Problem
 from perisect.api.sheets import plan_with_sheet
 from perisect.api.views import PrintView, RunView, print_view, run_view
 from perisect.core.job import JobRecipe
-from perisect.store import blobs, jobs, runs
+from perisect.store import blobs, jobs, runs, stock_tone
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
 from perisect.tasks.queue import defer
@@ -40,6 +40,7 @@ def post_print(job_id: int, order: PrintOrder) -> PrintView:
             sheet=order.sheet - 1,
             recipe=plan.recipe.model_dump(mode="json"),
             state="queued",
+            tone=stock_tone.of_stock(session, plan.recipe.sheet.stock).tone.model_dump(mode="json"),
         )
         session.add(sheet)
         session.flush()

@@ -1,66 +1,22 @@
 """What the API answers with. Lengths in mm, places in sheet or design coordinates as named."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from perisect.core.artwork import Verdict
+from perisect.api.artwork_views import ArtworkView, artwork_view
+from perisect.api.lines_view import shape_path
 from perisect.core.finding import Finding
-from perisect.core.formats import rings_of
-from perisect.core.formats.svg import path_data
-from perisect.core.job import JobPlan, JobRecipe, TracedArtwork
+from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import line_totals
-from perisect.core.lines import CutLines
 from perisect.core.sheet.mark_shape import mark_shape
 from perisect.core.units import ppi
 from perisect.store import jobs, runs
 from perisect.store.jobs import StaleRevision
 from perisect.store.models import Job, Print, Run
 from perisect.tasks.artwork import plan as plan_recipe
-
-
-class LoosePartView(BaseModel):
-    """A loose piece of the art: area and middle in px of the picture."""
-
-    area_px: float
-    x_px: float
-    y_px: float
-
-
-class ArtworkView(BaseModel):
-    """A picture as mended: `outline_box_px` is left, top, right, bottom of the traced outline.
-
-    `picture` names its preview. The verdict is on the picture as it came.
-    """
-
-    sha256: str
-    picture: str
-    verdict: Verdict
-    reason: str
-    notes: list[str]
-    islands: int
-    loose: list[LoosePartView]
-    width_px: int
-    height_px: int
-    background: Literal["clear", "opaque", "empty"]
-    outline_box_px: tuple[float, float, float, float]
-
-
-class LinesView(BaseModel):
-    """Lines of one design as SVG path data, in design mm."""
-
-    width_mm: float
-    height_mm: float
-    outline: str
-    kiss: str
-    through: str
-    outer_box_mm: tuple[float, float, float, float]
-    pieces: int
-    holes: int
-    nodes: int
-    findings: list[Finding]
 
 
 class DesignView(BaseModel):
@@ -183,44 +139,6 @@ def recipe_conflict(error: StaleRevision) -> RecipeConflict:
     return RecipeConflict(revision=error.revision, step=error.step, recipe=error.recipe)
 
 
-def artwork_view(sha256: str, picture: str, traced: TracedArtwork) -> ArtworkView:
-    """A picture for the screen."""
-    return ArtworkView(
-        sha256=sha256,
-        picture=picture,
-        verdict=traced.judged.verdict,
-        reason=traced.judged.reason,
-        notes=list(traced.notes),
-        islands=len(traced.islands),
-        loose=[LoosePartView(area_px=p.area_px, x_px=p.x_px, y_px=p.y_px) for p in traced.loose],
-        width_px=traced.facts.width_px,
-        height_px=traced.facts.height_px,
-        background=traced.facts.background.value,
-        outline_box_px=traced.outline.box_px,
-    )
-
-
-def shape_path(shape: Any, decimals: int = 3) -> str:
-    """All rings of a polygon as one path."""
-    return "".join(path_data(ring, decimals) for ring in rings_of(shape))
-
-
-def lines_view(lines: CutLines, findings: list[Finding]) -> LinesView:
-    """Lines for the screen."""
-    return LinesView(
-        width_mm=lines.width_mm,
-        height_mm=lines.height_mm,
-        outline=shape_path(lines.outline),
-        kiss=shape_path(lines.kiss),
-        through=shape_path(lines.through),
-        outer_box_mm=lines.outer.bounds,
-        pieces=lines.pieces,
-        holes=lines.holes,
-        nodes=lines.nodes,
-        findings=findings,
-    )
-
-
 def sheets_view(plan: JobPlan) -> SheetsView:
     """Filled sheets for the screen."""
     settings = plan.area.machine.marks
@@ -272,7 +190,7 @@ def design_views(plan: JobPlan) -> list[DesignView]:
                 artwork=artwork_view(design.artwork, design.picture, traced),
                 width_mm=lines.width_mm,
                 height_mm=lines.height_mm,
-                ppi=ppi(traced.outline.longest_px, design.longest_mm),
+                ppi=ppi(traced.outline.longest_px / design.mend.enlarge, design.longest_mm),
                 placed=placed.get(design.id, 0),
             )
         )

@@ -1,8 +1,9 @@
-"""Load the demo shop: a job half way through, really printed and cut, and an empty one."""
+"""Load the demo shop: a job half way through, really printed and cut, an empty one, and awkward pictures."""
 
 from pathlib import Path
 
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
+from perisect.core.lines import LineRecipe
 from perisect.store import jobs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
@@ -22,6 +23,18 @@ PIECES = (
     ("Honey jar", "honey-jar.png", 50.0, 6),
 )
 
+AWKWARD = (
+    ("Kingfisher", "kingfisher-painted.png", 70.0),
+    ("Dinghy", "dinghy-white-page.png", 60.0),
+    ("Reedwater, in letters", "loose-word.png", 120.0),
+    ("Filigree", "filigree.png", 60.0),
+    ("Evening on the river", "evening-river.jpg", 90.0),
+    ("River birds, a page", "river-birds-page.png", 190.0),
+    ("Heron, drawn in curves", "heron.svg", 62.0),
+)
+"""Each as it was given to the kiosk: a painted checkerboard, a white page with white inside, loose letters,
+thin lines, a picture all over, a page of many drawings, and one in curves."""
+
 
 def load() -> None:
     """Load it, unless there is a job already."""
@@ -37,7 +50,12 @@ def load() -> None:
         )
     recipe = recipe.model_copy(update={"designs": designs})
     steps.append((recipe, "Add 5 pictures"))
-    peeled = tuple(design.model_copy(update={"peel_mm": 3.0}) for design in designs)
+    # The lantern's ring leaves a slot half a millimetre wide in its border.
+    whole = LineRecipe(bridge_mm=0.3)
+    peeled = tuple(
+        design.model_copy(update={"peel_mm": 3.0} | ({"lines": whole} if design.name == "Lantern" else {}))
+        for design in designs
+    )
     recipe = recipe.model_copy(update={"designs": peeled})
     steps.append((recipe, "Peel margin 3 mm"))
     with transaction() as session:
@@ -51,7 +69,25 @@ def load() -> None:
         session.add(sheet)
         session.flush()
         print_id, job_id = sheet.id, job.id
+    _awkward_pictures()
     _print_and_cut(job_id, print_id)
+
+
+def _awkward_pictures() -> None:
+    """A job of pictures that nobody has mended yet."""
+    designs = tuple(
+        DesignRecipe(
+            id=f"d{number}",
+            name=name,
+            artwork=take_in((ARTWORK / file).read_bytes())[0],
+            longest_mm=longest_mm,
+        )
+        for number, (name, file, longest_mm) in enumerate(AWKWARD, start=1)
+    )
+    recipe = JobRecipe(designs=designs, sheet=SheetRecipe(fill=False))
+    with transaction() as session:
+        job = jobs.create(session, "Pictures as they were given to us")
+        jobs.write(session, job.id, job.revision, recipe, f"Add {len(designs)} pictures")
 
 
 def _print_and_cut(job_id: int, print_id: int) -> None:

@@ -1,20 +1,18 @@
 """Artwork by its hash: original bytes, facts, and what was derived from them by this engine."""
 
 import json
-from dataclasses import asdict
+from dataclasses import fields
 from functools import lru_cache
+from typing import Any, get_type_hints
 
 import shapely
+from pydantic import TypeAdapter
 from sqlalchemy.dialects.postgresql import insert
 
 from perisect.core import ENGINE_VERSION
-from perisect.core.artwork import Background, Judged, PictureFacts, Verdict
-from perisect.core.artwork.checker import Checker
-from perisect.core.artwork.pieces import Piece
-from perisect.core.artwork.remove import Island
-from perisect.core.artwork.specks import LoosePart
+from perisect.core.artwork import PictureFacts
 from perisect.core.job import DesignRecipe, TracedArtwork
-from perisect.core.lines import CutLines, Outline, SizedArt
+from perisect.core.lines import CutLines, LineRecipe, Outline, SizedArt
 from perisect.core.prepress import EncodedPicture
 from perisect.store import blobs
 from perisect.store.database import transaction
@@ -80,6 +78,22 @@ def preview(sha256: str) -> bytes:
     return data
 
 
+def is_known(sha256: str) -> bool:
+    """Whether the original bytes are kept."""
+    return blobs.exists(original_name(sha256))
+
+
+def is_traced(picture: str) -> bool:
+    """Whether what is found in a picture as mended is kept; what was once kept is not asked for again."""
+    name = derived_name(picture, "outline")
+    if name not in _kept and blobs.exists(name):
+        _kept.add(name)
+    return name in _kept
+
+
+_kept: set[str] = set()
+
+
 @lru_cache(maxsize=256)
 def traced(sha256: str) -> TracedArtwork:
     """Facts and outline of a picture.
@@ -99,63 +113,64 @@ def _sized(picture: str, longest_mm: float) -> SizedArt:
 
 
 @lru_cache(maxsize=1024)
-def _lines(picture: str, longest_mm: float, border_mm: float, peel_mm: float | None) -> CutLines:
-    return _sized(picture, longest_mm).lines(border_mm, peel_mm)
+def _lines(
+    picture: str, longest_mm: float, border_mm: float, peel_mm: float | None, recipe: LineRecipe
+) -> CutLines:
+    return _sized(picture, longest_mm).lines(border_mm, peel_mm, recipe)
 
 
 def lines(_: TracedArtwork, design: DesignRecipe) -> CutLines:
-    """Lines of a design, from this process's memory when they were asked for before."""
-    return _lines(design.picture, design.longest_mm, design.border_mm, design.peel_mm)
+    """Lines of a design, from this process's memory when they were asked for before.
+
+    Raises:
+        LineError: nothing is left to cut.
+    """
+    return _lines(design.picture, design.longest_mm, design.border_mm, design.peel_mm, design.lines)
 
 
 def keep_encoded(picture_key: str, picture: EncodedPicture) -> None:
     """Keep a picture as the print file takes it."""
-    head = json.dumps(
-        [picture.left_px, picture.top_px, picture.width_px, picture.height_px, len(picture.colour)]
-    )
-    data = len(head).to_bytes(4, "big") + head.encode() + picture.colour + picture.coverage
-    blobs.put(derived_name(picture_key, "encoded"), data)
+    streams = (picture.colour, picture.coverage, picture.curves)
+    place = [picture.left_px, picture.top_px, picture.width_px, picture.height_px]
+    head = json.dumps([*place, *(len(stream) for stream in streams)]).encode()
+    blobs.put(derived_name(picture_key, "encoded"), len(head).to_bytes(4, "big") + head + b"".join(streams))
 
 
-def encoded(sha256: str) -> EncodedPicture | None:
+def encoded(picture_key: str) -> EncodedPicture | None:
     """A picture as the print file takes it, if it was kept."""
-    data = blobs.get(derived_name(sha256, "encoded"))
+    data = blobs.get(derived_name(picture_key, "encoded"))
     if data is None:
         return None
-    start = 4 + int.from_bytes(data[:4], "big")
-    left, top, width, height, colour = json.loads(data[4:start])
-    return EncodedPicture(left, top, width, height, data[start : start + colour], data[start + colour :])
+    at = 4 + int.from_bytes(data[:4], "big")
+    left, top, width, height, *lengths = json.loads(data[4:at])
+    streams = []
+    for length in lengths:
+        streams.append(data[at : at + length])
+        at += length
+    return EncodedPicture(left, top, width, height, *streams)
+
+
+def _head() -> dict[str, TypeAdapter[Any]]:
+    """How each fact of a traced picture is written; its outline is kept beside them as WKB."""
+    hints = get_type_hints(TracedArtwork)
+    return {
+        each.name: TypeAdapter(hints[each.name]) for each in fields(TracedArtwork) if each.name != "outline"
+    }
+
+
+_HEAD = _head()
 
 
 def _pack(artwork: TracedArtwork) -> bytes:
-    head = json.dumps(
-        {
-            "facts": asdict(artwork.facts),
-            "specks": artwork.outline.specks,
-            "judged": asdict(artwork.judged),
-            "islands": [asdict(island) for island in artwork.islands],
-            "loose": [asdict(part) for part in artwork.loose],
-            "pieces": [asdict(piece) for piece in artwork.pieces],
-            "notes": artwork.notes,
-        }
-    )
-    return len(head.encode()).to_bytes(4, "big") + head.encode() + shapely.to_wkb(artwork.outline.shape)
+    facts = {
+        name: adapter.dump_python(getattr(artwork, name), mode="json") for name, adapter in _HEAD.items()
+    }
+    head = json.dumps({"specks": artwork.outline.specks, "facts": facts}).encode()
+    return len(head).to_bytes(4, "big") + head + shapely.to_wkb(artwork.outline.shape)
 
 
 def _unpack(data: bytes) -> TracedArtwork:
     start = 4 + int.from_bytes(data[:4], "big")
     head = json.loads(data[4:start])
-    facts, judged = head["facts"], head["judged"]
-    checker = judged["checker"]
-    if checker is not None:
-        checker = Checker(**checker | {"light": tuple(checker["light"]), "dark": tuple(checker["dark"])})
-    colour = judged["colour"] and tuple(judged["colour"])
-    return TracedArtwork(
-        PictureFacts(**facts | {"background": Background(facts["background"])}),
-        Outline(shapely.from_wkb(data[start:]), head["specks"]),
-        Judged(**judged | {"verdict": Verdict(judged["verdict"]), "colour": colour, "checker": checker}),
-        tuple(Island(**island) for island in head["islands"]),
-        tuple(LoosePart(**part) for part in head["loose"]),
-        tuple(Piece(**piece) for piece in head["pieces"]),
-        tuple(head["notes"]),
-    )
+    facts = {name: _HEAD[name].validate_python(value) for name, value in head["facts"].items()}
+    return TracedArtwork(outline=Outline(shapely.from_wkb(data[start:]), head["specks"]), **facts)

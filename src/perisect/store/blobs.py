@@ -33,3 +33,9 @@ def get(name: str) -> bytes | None:
         return bytes(fs.cat_file(f"{root}/{name}"))
     except FileNotFoundError:
         return None
+
+
+def exists(name: str) -> bool:
+    """Whether there are bytes under a name."""
+    fs, root = _place()
+    return bool(fs.exists(f"{root}/{name}"))

@@ -77,6 +77,8 @@ class Print(Base):
     message: Mapped[str | None]
     picture: Mapped[str | None] = mapped_column(String(200))
     px_per_mm: Mapped[float | None]
+    tone: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """What was done to its colours on the way."""
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -108,3 +110,28 @@ class Run(Base):
     finished_at: Mapped[datetime | None]
 
     print: Mapped[Print] = relationship()
+
+
+class StockTone(Base):
+    """What is done to colours for one stock, and the profile its proofs are made with."""
+
+    __tablename__ = "stock_tone"
+
+    stock: Mapped[str] = mapped_column(String(40), primary_key=True)
+    tone: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    profile: Mapped[str | None] = mapped_column(String(200))
+    """Name of a blob."""
+    profile_name: Mapped[str | None] = mapped_column(String(200))
+
+
+class SizeByUse(Base):
+    """A size the shop makes things at: one side, or a box that is filled exactly."""
+
+    __tablename__ = "size_by_use"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    use: Mapped[str] = mapped_column(String(60))
+    side: Mapped[str] = mapped_column(String(16))
+    """longest, width, height or box."""
+    mm: Mapped[float]
+    height_mm: Mapped[float | None]

@@ -1,36 +1,61 @@
 """Read pictures, keep them, and make what the print file needs of them."""
 
 import hashlib
-from functools import lru_cache, partial
+from collections import defaultdict
+from collections.abc import Sequence
+from functools import partial
 
-import numpy as np
-from numpy.typing import NDArray
-
-from perisect.core.artwork import MendRecipe, decode, decode_rgba, judge, mend, read_header
-from perisect.core.artwork.preview import as_png, preview_png, shrunk
+from perisect.core.artwork import MendRecipe, ToneRecipe, decode, judge, mend, read_header
+from perisect.core.artwork.preview import preview_png
+from perisect.core.artwork.tone import toned
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
     JobRecipe,
     RemedyError,
     TracedArtwork,
+    merge_designs,
     plan_job,
+    see,
     split_design,
     trace_artwork,
 )
-from perisect.core.job.files import print_pdf
-from perisect.core.prepress import EncodedPicture, encode_picture
+from perisect.core.job.files import bleed_px, encode_bleed, print_pdf
+from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.store import artwork as store
 from perisect.tasks import isolated
 
+AS_IT_IS = ToneRecipe()
 
-def read(data: bytes, recipe: MendRecipe) -> tuple[TracedArtwork, bytes]:
+
+def read_page(data: bytes, wanted: list[tuple[MendRecipe, float]]) -> list[tuple[TracedArtwork, bytes]]:
+    """As `read` for several drawings of one page, which is opened, judged and cleared once.
+
+    Args:
+        wanted: the mend of each and its longest side in mm; they agree in what is done to the page.
+    """
+    isolated.report("Opening the picture")
+    recipe = wanted[0][0]
+    decoded = decode(data, recipe.page)
+    seen = see(decoded, recipe, isolated.report)
+    found = []
+    for number, (own, longest_mm) in enumerate(wanted, start=1):
+        isolated.report(f"Reading drawing {number} of {len(wanted)}")
+        traced, rgba = trace_artwork(decoded, own, longest_mm, seen=seen)
+        found.append((traced, preview_png(rgba)))
+    return found
+
+
+def read(data: bytes, recipe: MendRecipe, longest_mm: float = 60.0) -> tuple[TracedArtwork, bytes]:
     """What is found in a picture as mended, and its preview. Runs in a reader process.
 
     Raises:
         ArtworkError: unreadable, or nothing in it to cut.
     """
-    traced, rgba = trace_artwork(decode(data), recipe)
+    isolated.report("Opening the picture")
+    decoded = decode(data, recipe.page)
+    traced, rgba = trace_artwork(decoded, recipe, longest_mm, isolated.report)
+    isolated.report("Making a preview")
     return traced, preview_png(rgba)
 
 
@@ -61,29 +86,32 @@ def traced(design: DesignRecipe) -> TracedArtwork:
     try:
         return store.traced(design.picture)
     except store.UnknownArtwork:
-        found, preview = isolated.call(partial(read, recipe=design.mend), store.original(design.artwork))
+        reading = partial(read, recipe=design.mend, longest_mm=design.longest_mm)
+        found, preview = isolated.call(reading, store.original(design.artwork))
         store.keep_derived(design.picture, found, preview)
         return found
 
 
-TRIAL_PX = 520
-
-
-@lru_cache(maxsize=16)
-def _small(sha256: str) -> NDArray[np.uint8]:
-    """A picture as it came, reduced so far that a trial answers while a slider moves."""
-    return shrunk(decode_rgba(store.preview(sha256)), TRIAL_PX)
-
-
-def trial(sha256: str, tolerance: float) -> bytes:
-    """PNG of a picture without its plain background at a tolerance, for the screen alone; nothing is kept.
+def trace_all(designs: Sequence[DesignRecipe]) -> None:
+    """Work out every design's picture that is not kept yet, the drawings of one page together.
 
     Raises:
-        UnknownArtwork: none under this hash.
-        ArtworkError: it has no plain background.
+        UnknownArtwork: an original is not kept.
+        ArtworkError: mended like this nothing is left to cut.
     """
-    recipe = MendRecipe(background="plain", tolerance=tolerance)
-    return as_png(mend(_small(sha256), store.traced(sha256).judged, recipe).rgba)
+    pages: dict[tuple[str, MendRecipe], list[DesignRecipe]] = defaultdict(list)
+    for design in designs:
+        pages[design.artwork, design.mend.of_page].append(design)
+    for (artwork, _), drawings in pages.items():
+        missing = list({d.picture: d for d in drawings if not store.is_traced(d.picture)}.values())
+        if len(missing) < 2:
+            continue
+        reading = partial(read_page, wanted=[(design.mend, design.longest_mm) for design in missing])
+        found = isolated.call(reading, store.original(artwork))
+        for design, (traced_one, preview) in zip(missing, found, strict=True):
+            store.keep_derived(design.picture, traced_one, preview)
+    for design in designs:
+        traced(design)
 
 
 def split(recipe: JobRecipe, design_id: str) -> JobRecipe:
@@ -98,21 +126,38 @@ def split(recipe: JobRecipe, design_id: str) -> JobRecipe:
     return split_design(recipe, design_id, traced(page))
 
 
-def _encode(data: bytes, recipe: MendRecipe) -> EncodedPicture:
-    decoded = decode(data)
-    return encode_picture(mend(decoded.rgba, judge(decoded.rgba), recipe).rgba)
+def merge(recipe: JobRecipe, ids: list[str]) -> JobRecipe:
+    """The recipe with some drawings of one page put together.
+
+    Raises:
+        RemedyError: they do not go together.
+    """
+    artworks = {design.id: traced(design) for design in recipe.designs if design.id in ids}
+    return merge_designs(recipe, ids, artworks)
 
 
-def encoded(design: DesignRecipe) -> EncodedPicture:
-    """A design's picture as the print file takes it, made once.
+def _encode(data: bytes, recipe: MendRecipe, longest_mm: float, tone: ToneRecipe) -> EncodedPicture:
+    decoded = decode(data, recipe.page)
+    if recipe.leaves_shapes and decoded.shapes is not None and decoded.shapes.paths is not None:
+        height, width = decoded.rgba.shape[:2]
+        return encode_curves(decoded.shapes.paths, width, height, tone)
+    return encode_picture(toned(mend(decoded.rgba, judge(decoded.rgba), recipe, longest_mm).rgba, tone))
+
+
+def encoded(design: DesignRecipe, tone: ToneRecipe = AS_IT_IS) -> EncodedPicture:
+    """A design's picture as the print file takes it, made once for each tone.
 
     Raises:
         UnknownArtwork: its original is not kept.
     """
-    kept = store.encoded(design.picture)
+    key = design.picture
+    if not tone.is_nothing:
+        key = hashlib.sha256(f"{key} {tone.model_dump_json()}".encode()).hexdigest()
+    kept = store.encoded(key)
     if kept is None:
-        kept = isolated.call(partial(_encode, recipe=design.mend), store.original(design.artwork))
-        store.keep_encoded(design.picture, kept)
+        work = partial(_encode, recipe=design.mend, longest_mm=design.longest_mm, tone=tone)
+        kept = isolated.call(work, store.original(design.artwork))
+        store.keep_encoded(key, kept)
     return kept
 
 
@@ -123,11 +168,39 @@ def plan(recipe: JobRecipe) -> JobPlan:
         UnknownArtwork: a design's picture is not kept.
         ArtworkError: a mend leaves nothing to cut.
     """
+    trace_all(recipe.designs)
     return plan_job(recipe, {design.picture: traced(design) for design in recipe.designs}, store.lines)
 
 
-def sheet_pdf(plan: JobPlan, number: int) -> bytes:
-    """The print file of sheet `number` (from 0)."""
+def _encode_bleed(
+    data: bytes, recipe: MendRecipe, longest_mm: float, tone: ToneRecipe, distance_px: float
+) -> EncodedPicture:
+    decoded = decode(data, recipe.page)
+    return encode_bleed(
+        toned(mend(decoded.rgba, judge(decoded.rgba), recipe, longest_mm).rgba, tone), distance_px
+    )
+
+
+def _bleed(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> EncodedPicture | None:
+    """A design's bleed as the print file takes it, made once for each distance and tone."""
+    distance = bleed_px(plan, design)
+    if distance == 0:
+        return None
+    key = hashlib.sha256(f"{design.picture} {tone.model_dump_json()} bleed {distance}".encode()).hexdigest()
+    kept = store.encoded(key)
+    if kept is None:
+        work = partial(
+            _encode_bleed, recipe=design.mend, longest_mm=design.longest_mm, tone=tone, distance_px=distance
+        )
+        kept = isolated.call(work, store.original(design.artwork))
+        store.keep_encoded(key, kept)
+    return kept
+
+
+def sheet_pdf(plan: JobPlan, number: int, tone: ToneRecipe = AS_IT_IS) -> bytes:
+    """The print file of sheet `number` (from 0), its colours through a tone."""
     used = {placement.key for placement in plan.sheets.sheets[number]}
-    pictures = {design.picture: encoded(design) for design in plan.recipe.designs if design.id in used}
-    return print_pdf(plan, number, pictures)
+    shown = [design for design in plan.recipe.designs if design.id in used]
+    pictures = {design.picture: encoded(design, tone) for design in shown}
+    under = {design.id: bleed for design in shown if (bleed := _bleed(plan, design, tone)) is not None}
+    return print_pdf(plan, number, pictures, under, tone)

@@ -7,7 +7,10 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
 
-from perisect.core.artwork import ArtworkError, decode
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.artwork import ArtworkError, Decoded, ToneRecipe, decode
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
@@ -18,7 +21,7 @@ from perisect.core.job import (
     trace_artwork,
 )
 from perisect.core.job.files import CUT_WRITERS, line_totals, print_pdf
-from perisect.core.prepress import EncodedPicture, encode_picture
+from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 
 
 class MakeError(Exception):
@@ -67,13 +70,13 @@ def make(
             decoded = decode(data)
             watch.lap("decode")
             key = hashlib.sha256(data).hexdigest()
-            artworks[key], rgba = trace_artwork(decoded)
+            artworks[key], rgba = trace_artwork(decoded, longest_mm=longest_mm)
         except OSError as error:
             raise MakeError(f"{path}: cannot be read ({error.strerror}).") from error
         except ArtworkError as error:
             raise MakeError(f"{path}: {error.title} {error.detail}") from error
         watch.lap("trace")
-        pictures[key] = encode_picture(rgba)
+        pictures[key] = _encoded(decoded, rgba)
         watch.lap("encode")
         designs.append(
             DesignRecipe(
@@ -130,6 +133,12 @@ def make(
     }
     (out / "report.json").write_text(json.dumps(report, indent=1) + "\n", encoding="utf-8")
     return report
+
+
+def _encoded(decoded: Decoded, rgba: NDArray[np.uint8]) -> EncodedPicture:
+    if decoded.shapes is None or decoded.shapes.paths is None:
+        return encode_picture(rgba)
+    return encode_curves(decoded.shapes.paths, rgba.shape[1], rgba.shape[0], ToneRecipe())
 
 
 def _placements(plan: JobPlan, number: int) -> list[dict]:

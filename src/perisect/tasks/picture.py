@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from perisect.core.formats.hpgl import PENS
 
-CUT_COLOURS = {PENS["kiss"]: (0, 127, 140), PENS["through"]: (200, 40, 30)}
+CUT_COLOURS = {PENS["kiss"]: (0, 127, 140), PENS["perforate"]: (122, 75, 18), PENS["through"]: (200, 40, 30)}
 
 
 def decode_sheet(png: bytes) -> NDArray[np.uint8]:

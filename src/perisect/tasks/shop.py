@@ -12,6 +12,7 @@ import structlog
 from PIL import Image
 from sqlalchemy import update
 
+from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
@@ -44,8 +45,9 @@ def do_print(print_id: int) -> None:
     with transaction() as session:
         sheet = session.get_one(Print, print_id)
         recipe, number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
+        tone = ToneRecipe.model_validate(sheet.tone)
     try:
-        pdf = sheet_pdf(plan_recipe(recipe), number)
+        pdf = sheet_pdf(plan_recipe(recipe), number, tone)
         printed = print_pdf(_address(settings().printer), pdf)
     except DeviceError as error:
         _change_print(print_id, state="failed", message=str(error))
@@ -100,9 +102,11 @@ def do_cut(run_id: int) -> None:
         printed_sheet = session.get_one(Print, run.print_id)
         recipe, number = JobRecipe.model_validate(printed_sheet.recipe), printed_sheet.sheet
         picture, px_per_mm = printed_sheet.picture or "", printed_sheet.px_per_mm or 1.0
+        tone = ToneRecipe.model_validate(printed_sheet.tone)
     with _heartbeat(run_id):
         try:
-            _cut(run_id, plan_recipe(recipe), number, Printed(blobs.get(picture) or b"", px_per_mm))
+            printed = Printed(blobs.get(picture) or b"", px_per_mm)
+            _cut(run_id, plan_recipe(recipe), number, printed, tone)
         except (CutStopped, DeviceError) as error:
             _close(run_id, "stopped", str(error))
         except Exception:
@@ -119,7 +123,7 @@ def _close(run_id: int, state: str, message: str) -> None:
     _change_run(run_id, state=state, message=message, finished_at=datetime.now(UTC))
 
 
-def _cut(run_id: int, plan: JobPlan, number: int, printed: Printed) -> None:
+def _cut(run_id: int, plan: JobPlan, number: int, printed: Printed, tone: ToneRecipe) -> None:
     cut = plan.cut_sheet(number)
     order = cut_order(cut)
     _change_run(run_id, lines_total=len(order))
@@ -143,7 +147,7 @@ def _cut(run_id: int, plan: JobPlan, number: int, printed: Printed) -> None:
     with plotter_link(lines, tray) as plotter:
         result = cut_loaded(plotter, printed, marks, mark_settings, cut.height_mm, order, steps)
     _change_run(run_id, state="measuring", seconds=result.unloaded.seconds)
-    _measure(run_id, plan, number, printed, result)
+    _measure(run_id, plan, number, printed, result, tone)
     if result.lines_done < len(order):
         _close(run_id, "cancelled", "You cancelled this cut.")
     else:
@@ -154,7 +158,9 @@ def _close_done(run_id: int) -> None:
     _change_run(run_id, state="done", message=None, finished_at=datetime.now(UTC))
 
 
-def _measure(run_id: int, plan: JobPlan, number: int, printed: Printed, result: CutResult) -> None:
+def _measure(
+    run_id: int, plan: JobPlan, number: int, printed: Printed, result: CutResult, tone: ToneRecipe
+) -> None:
     """Slip of every sticker and the picture of the sheet with its cuts."""
     sheet, k = decode_sheet(printed.png), printed.px_per_mm
     strokes = result.unloaded.strokes
@@ -167,7 +173,7 @@ def _measure(run_id: int, plan: JobPlan, number: int, printed: Printed, result: 
     borders = {design.id: design.border_mm for design in plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in plan.sheets.sheets[number]]
     wanted = wanted_stickers(cut, cut_order(cut), stickers)
-    drawn = np.asarray(Image.fromarray(render_page(sheet_pdf(plan, number))).convert("L"))
+    drawn = np.asarray(Image.fromarray(render_page(sheet_pdf(plan, number, tone))).convert("L"))
     try:
         scan = read_printed(
             np.asarray(Image.fromarray(sheet).convert("L")), k, plan.area.marks, plan.area.machine.marks

@@ -1,0 +1,112 @@
+"""What the API says of a design's lines. Paths are SVG path data in design mm."""
+
+import shapely
+from pydantic import BaseModel
+
+from perisect.core.finding import Finding
+from perisect.core.formats import rings_of
+from perisect.core.formats.svg import path_data
+from perisect.core.job import DesignRecipe
+from perisect.core.lines import CutLines
+from perisect.core.lines.check import measure
+
+
+class HoleView(BaseModel):
+    """A hole of the piece's line: a place in it, how far across, whether it is filled and cannot be kept."""
+
+    place: tuple[float, float]
+    across_mm: float
+    filled: bool
+    too_small: bool
+
+
+class PerforationView(BaseModel):
+    """How the perforated loops hold, all together."""
+
+    ties: int
+    tie_mm: float
+    cut_mm: float
+    hold_index: float
+    hold_gf: float
+    verdict: str
+
+
+class LinesView(BaseModel):
+    """Lines of one design with what was measured along them."""
+
+    width_mm: float
+    height_mm: float
+    outline: str
+    kiss: str
+    through: str
+    perforate: str
+    bleed: str
+    outer_box_mm: tuple[float, float, float, float]
+    pieces: int
+    holes: int
+    nodes: int
+    outline_nodes: int
+    holes_found: list[HoleView]
+    joins_at_mm: float | None
+    tightest_mm: float | None
+    turns_per_100: float
+    narrowest_neck_mm: float | None
+    narrowest_slot_mm: float | None
+    length_mm: float
+    perforation: PerforationView | None
+    findings: list[Finding]
+
+
+def shape_path(shape: shapely.Geometry, decimals: int = 3) -> str:
+    """All rings of polygons, or all lines, as one path."""
+    closed = shape.geom_type not in ("LineString", "MultiLineString")
+    return "".join(path_data(ring, decimals, closed) for ring in rings_of(shape))
+
+
+def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -> LinesView:
+    """Lines for the screen."""
+    told = measure(lines)
+    by_process = lines.by_process()
+    nothing = shapely.MultiPolygon()
+    bleed = design.lines.bleed_mm
+    necks, slots = told.narrow.necks, told.narrow.slots
+    return LinesView(
+        width_mm=lines.width_mm,
+        height_mm=lines.height_mm,
+        outline=shape_path(lines.outline),
+        kiss=shape_path(lines.kiss),
+        through=shape_path(lines.through),
+        perforate=shape_path(by_process.get("perforate", nothing)),
+        bleed=shape_path(shapely.buffer(lines.outline, bleed, quad_segs=8)) if bleed else "",
+        outer_box_mm=lines.outer.bounds,
+        pieces=lines.pieces,
+        holes=lines.holes,
+        nodes=lines.nodes,
+        outline_nodes=lines.outline_nodes,
+        holes_found=[
+            HoleView(place=(h.x_mm, h.y_mm), across_mm=h.across_mm, filled=h.filled, too_small=h.too_small)
+            for h in lines.holes_found
+        ],
+        joins_at_mm=lines.joins_at_mm,
+        tightest_mm=told.tightest_mm if told.tightest_mm < 1e6 else None,
+        turns_per_100=told.turns_per_100,
+        narrowest_neck_mm=necks[0].width_mm if necks else None,
+        narrowest_slot_mm=slots[0].width_mm if slots else None,
+        length_mm=told.length_mm,
+        perforation=_perforation(lines),
+        findings=findings,
+    )
+
+
+def _perforation(lines: CutLines) -> PerforationView | None:
+    if not lines.perforations:
+        return None
+    worst = min(lines.perforations, key=lambda loop: loop.hold_index)
+    return PerforationView(
+        ties=sum(loop.ties for loop in lines.perforations),
+        tie_mm=worst.tie_mm,
+        cut_mm=worst.cut_mm,
+        hold_index=worst.hold_index,
+        hold_gf=sum(loop.hold_gf for loop in lines.perforations),
+        verdict=worst.verdict,
+    )
