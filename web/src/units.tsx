@@ -12,6 +12,8 @@ interface Units {
   length: (mm: number, decimals?: number) => string;
   /** Width and height with their unit. */
   size: (widthMm: number, heightMm: number, decimals?: number) => string;
+  /** An area with its unit. */
+  area: (mm2: number) => string;
   toMm: (value: number) => number;
   fromMm: (mm: number) => number;
   /** A sentence of the server's, its lengths in the chosen unit. */
@@ -41,6 +43,7 @@ export function UnitsProvider({ children }: { children: ReactNode }) {
       figure,
       length,
       size: (width, height, decimals = 1) => `${figure(width, decimals)} × ${length(height, decimals)}`,
+      area: (mm2) => (unit === "mm" ? `${mm2 < 10 ? mm2.toFixed(2) : mm2.toFixed(0)} mm²` : `${(mm2 / MM_PER_INCH ** 2).toFixed(4)} in²`),
       fromMm,
       toMm: (value) => (unit === "mm" ? value : value * MM_PER_INCH),
       sentence: (text) => (unit === "mm" ? text : inInches(text)),

@@ -16,6 +16,18 @@ export type Print = Schemas["PrintView"];
 export type Run = Schemas["RunView"];
 export type Mend = Schemas["MendRecipe"];
 export type Artwork = Schemas["ArtworkView"];
+export type LineRecipe = Schemas["LineRecipe"];
+export type Patch = Schemas["PatchRecipe"];
+export type Frame = Schemas["FrameRecipe"];
+export type Backing = Schemas["BackingRecipe"];
+export type Crop = Schemas["CropRecipe"];
+export type Stroke = Schemas["Stroke"];
+export type Split = Schemas["SplitRecipe"];
+export type Rights = Schemas["RightsRecipe"];
+export type Piece = Schemas["PieceView"];
+export type Tone = Schemas["ToneRecipe"];
+export type StockTone = Schemas["ToneView"];
+export type SizeByUse = Schemas["Size"];
 
 /** A refusal of the API: what happened and what to do (RFC 9457). */
 export class Problem extends Error {
@@ -58,10 +70,11 @@ export async function ask<T>(call: Promise<{ data?: unknown; error?: unknown; re
 }
 
 /** Send one picture; `onSent` hears the share of it that has gone. */
-export function sendArtwork(file: File, onSent: (share: number) => void): Promise<Artwork> {
+export function sendArtwork(file: File, ticket: string, onSent: (share: number) => void): Promise<Artwork> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", "/api/artwork");
+    request.setRequestHeader("X-Ticket", ticket);
     request.responseType = "json";
     request.upload.onprogress = (event) => event.lengthComputable && onSent(event.loaded / event.total);
     request.onload = () =>
@@ -73,8 +86,55 @@ export function sendArtwork(file: File, onSent: (share: number) => void): Promis
   });
 }
 
+/** Sends one file as a form; for what the typed client cannot say. */
+export async function sendFile<T>(path: string, file: File): Promise<T> {
+  const form = new FormData();
+  form.append("file", file);
+  return ask<T>(
+    fetch(path, { method: "PUT", body: form }).then(async (response) => {
+      const body: unknown = await response.json();
+      return response.ok ? { data: body, response } : { error: body, response };
+    }),
+  );
+}
+
 /** A picture left as it is. */
-export const UNMENDED: Mend = { background: "as_is", tolerance: 12, knock_out: [], keep: [], specks_px2: 0 };
+export const UNMENDED: Mend = {
+  page: 1,
+  background: "as_is",
+  tolerance: 12,
+  knock_out: [],
+  keep: [],
+  picked: [],
+  strokes: [],
+  drawings: [],
+  split: {},
+  specks_px2: 0,
+  specks_kept: [],
+  specks_gone: [],
+  enlarge: 1,
+};
+
+/** Lines that follow the outline and nothing more. */
+export const PLAIN_LINES: LineRecipe = {
+  shape: "contour",
+  shape_radius_mm: 4,
+  corner: "round",
+  mitre_limit: 4,
+  bridge_mm: 0,
+  fill_holes_mm: 0,
+  holes_filled: [],
+  holes_kept: [],
+  radius_mm: 0,
+  own: "kiss",
+  outer: "through",
+  cut_mm: 4,
+  tie_mm: 0.6,
+  bleed_mm: 0,
+  patches: [],
+};
+
+export const NO_RIGHTS: Rights = { source: "", licence: "", may_be_sold: "unknown" };
 
 /** A picture without its plain background at a tolerance, for as long as a slider moves. */
 export const trialUrl = (sha256: string, tolerance: number) => `/api/artwork/${sha256}/trial.png?tolerance=${tolerance}`;

@@ -1,10 +1,11 @@
 import { select } from "d3-selection";
 import { zoom, zoomIdentity, type ZoomBehavior, type ZoomTransform } from "d3-zoom";
 import { Crosshair, Maximize2, Ruler, ZoomIn, ZoomOut } from "lucide-react";
-import { type KeyboardEvent, type ReactNode, useCallback, useEffect, useId, useLayoutEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 
 import type { Finding } from "../api/client";
 import { useUnits } from "../units";
+import { type Hand, KeyboardPlace, type Point } from "./Hand";
 import { LineKey, type Layer, useLayers } from "./LineKey";
 import { Loupe } from "./Loupe";
 import { Measure } from "./Measure";
@@ -33,12 +34,14 @@ interface Props {
   /** Layers that are not shown until somebody asks for them. */
   hiddenAtFirst?: string[];
   pins?: Finding[];
+  /** A tool of the station that takes the pointer; the wheel and the middle button still move the table. */
+  hand?: Hand | null;
   /** Draws in mm; gets the ids of the layers that are shown. */
   children: (shown: Set<string>) => ReactNode;
 }
 
 /** Art and lines at true scale, with rulers, zoom, pan, a loupe and a measure. */
-export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = [], children }: Props) {
+export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = [], hand, children }: Props) {
   const { length } = useUnits();
   const frame = useRef<HTMLDivElement>(null);
   const svg = useRef<SVGSVGElement>(null);
@@ -49,6 +52,15 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
   const [tool, setTool] = useState<"none" | "loupe" | "measure">("none");
   const { shown, toggle } = useLayers(layers, hiddenAtFirst);
   const content = useId();
+  const [held, setHeld] = useState(false);
+  const [keyed, setKeyed] = useState<Point | null>(null);
+  const inHand = useRef(hand);
+  inHand.current = hand;
+  const hasHand = Boolean(hand);
+  useEffect(() => {
+    setKeyed(null);
+    if (hasHand) setTool("none");
+  }, [hasHand]);
 
   useLayoutEffect(() => {
     const element = frame.current!;
@@ -60,6 +72,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
   useEffect(() => {
     const made = zoom<SVGSVGElement, unknown>()
       .scaleExtent([0.3, 200])
+      .filter((event: MouseEvent) => event.type === "wheel" || (inHand.current ? event.button === 1 : !event.ctrlKey && !event.button))
       .on("zoom", (event: { transform: ZoomTransform }) => setTransform(event.transform));
     behaviour.current = made;
     const on = select(svg.current!);
@@ -100,13 +113,28 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
     if (svg.current && behaviour.current) select(svg.current).call(behaviour.current.scaleBy, by);
   }, []);
 
+  const toMm = (at: Point): Point => [(at[0] - transform.x) / transform.k, (at[1] - transform.y) / transform.k];
+  const placeOf = (event: PointerEvent<SVGSVGElement>): Point => {
+    const box = event.currentTarget.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  };
+
   const onKeyDown = (event: KeyboardEvent) => {
     const pans: Record<string, [number, number]> = {
       ArrowLeft: [40, 0], ArrowRight: [-40, 0], ArrowUp: [0, 40], ArrowDown: [0, -40],
     };
     const pan = pans[event.key];
     if (event.ctrlKey || event.metaKey) return;
-    if (pan) show(zoomIdentity.translate(transform.x + pan[0], transform.y + pan[1]).scale(transform.k));
+    if (hand && pan) {
+      const from = keyed ?? [(size.width + RULER_LEFT) / 2, size.height / 2];
+      const step = event.shiftKey ? 1 / 40 : 1 / 4;
+      const to: Point = [from[0] - pan[0] * step, from[1] - pan[1] * step];
+      setKeyed(to);
+      hand.onMove?.(toMm(to), false);
+    } else if (hand && keyed && (event.key === "Enter" || event.key === " ")) {
+      hand.onDown?.(toMm(keyed));
+      hand.onUp?.(toMm(keyed));
+    } else if (pan) show(zoomIdentity.translate(transform.x + pan[0], transform.y + pan[1]).scale(transform.k));
     else if (event.key === "+" || event.key === "=") step(1.25);
     else if (event.key === "-") step(0.8);
     else if (event.key === "0") fit();
@@ -132,14 +160,28 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
       aria-label={`Light table: ${label}`}
       tabIndex={0}
       onKeyDown={onKeyDown}
-      className="relative h-full overflow-hidden bg-table focus-visible:-outline-offset-2"
+      className="relative h-full overflow-hidden bg-table select-none focus-visible:-outline-offset-2"
     >
       <svg
         ref={svg}
-        className={`absolute inset-0 size-full ${tool === "measure" ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
+        className={`absolute inset-0 size-full ${hand ? "" : tool === "measure" ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
+        style={hand ? { cursor: hand.cursor ?? "crosshair" } : undefined}
+        onPointerDown={(event) => {
+          if (!hand || event.button !== 0) return;
+          event.currentTarget.setPointerCapture(event.pointerId);
+          setHeld(true);
+          setKeyed(null);
+          hand.onDown?.(toMm(placeOf(event)));
+        }}
         onPointerMove={(event) => {
-          const at = event.currentTarget.getBoundingClientRect();
-          setPointer([event.clientX - at.left, event.clientY - at.top]);
+          const at = placeOf(event);
+          setPointer(at);
+          hand?.onMove?.(toMm(at), held);
+        }}
+        onPointerUp={(event) => {
+          if (!hand || !held) return;
+          setHeld(false);
+          hand.onUp?.(toMm(placeOf(event)));
         }}
         onPointerLeave={() => setPointer(null)}
       >
@@ -151,7 +193,9 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
         <rect width="100%" height="100%" fill={`url(#${content}-dots)`} />
         <g transform={`translate(${transform.x} ${transform.y}) scale(${transform.k})`}>
           <g id={content}>{children(shown)}</g>
+          {hand?.draw && <g pointerEvents="none">{hand.draw(keyed ? toMm(keyed) : pointer && toMm(pointer), 1 / transform.k)}</g>}
         </g>
+        {hand && keyed && <KeyboardPlace at={keyed} />}
         <Pins findings={pins} transform={transform} />
         {tool === "loupe" && pointer && <Loupe at={pointer} content={content} transform={transform} />}
         {tool === "measure" && <Measure transform={transform} pointer={pointer} svg={svg} />}
@@ -168,6 +212,9 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
           </span>
         )}
       </div>
+      {hand && (
+        <p className="absolute top-[62px] left-9 rounded-[5px] border border-act bg-act-pale px-2 py-0.5 text-[12.5px]">{hand.hint}</p>
+      )}
       <div className="absolute bottom-3 left-9 flex max-w-[calc(100%-3rem)] flex-wrap gap-2">
         <LineKey layers={layers} shown={shown} onToggle={toggle} />
         <div className="flex items-center rounded-md border border-rule bg-paper/95 p-1">

@@ -1,8 +1,8 @@
-import { keepPreviousData, skipToken, useQueries, useQuery } from "@tanstack/react-query";
+import { skipToken, useQueries, useQuery } from "@tanstack/react-query";
 
-import { api, ask, type Design, type DesignFacts, type Job, type Lines, previewUrl, UNMENDED } from "../api/client";
+import { api, ask, type Design, type DesignFacts, type Job, type Lines, PLAIN_LINES, previewUrl, UNMENDED } from "../api/client";
 
-const linesKey = (design?: Design) => ["lines", design?.artwork, design?.mend, design?.longest_mm, design?.border_mm, design?.peel_mm];
+const linesKey = (design?: Design) => ["lines", design?.id, design?.name, design?.artwork, design?.mend, design?.longest_mm, design?.border_mm, design?.peel_mm, design?.lines];
 
 const linesQuery = (design: Design) => ({
   queryKey: linesKey(design),
@@ -16,6 +16,7 @@ const linesQuery = (design: Design) => ({
           longest_mm: design.longest_mm ?? 60,
           border_mm: design.border_mm ?? 0,
           peel_mm: design.peel_mm,
+          lines: design.lines ?? PLAIN_LINES,
           design: design.id,
           name: design.name,
         },
@@ -28,7 +29,7 @@ const linesQuery = (design: Design) => ({
 export function useLines(design: Design | undefined): Lines | undefined {
   const query = useQuery({
     ...(design ? linesQuery(design) : { queryKey: linesKey(), queryFn: skipToken }),
-    placeholderData: keepPreviousData,
+    placeholderData: (before, of) => (of?.queryKey[1] === design?.id ? before : undefined),
   });
   return query.data;
 }
@@ -56,13 +57,19 @@ export function ArtImage({ facts, longestMm, href }: { facts: DesignFacts; longe
 }
 
 /** Kiss and through lines, with a pale casing that keeps them visible on dark art. */
-export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "through">; shown: Set<string> }) {
+export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "through" | "perforate">; shown: Set<string> }) {
   return (
     <>
       {shown.has("through") && lines.through && (
         <>
           <path d={lines.through} className="casing" strokeWidth="3.4" />
           <path d={lines.through} className="line line-through" />
+        </>
+      )}
+      {shown.has("through") && lines.perforate && (
+        <>
+          <path d={lines.perforate} className="casing" strokeWidth="3.4" />
+          <path d={lines.perforate} className="line line-perforate" />
         </>
       )}
       {shown.has("kiss") && (
@@ -73,6 +80,12 @@ export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "throug
       )}
     </>
   );
+}
+
+/** A printed border up to the piece's own line. */
+export function Border({ lines, design }: { lines: Lines; design: Design }) {
+  const colour = design.lines?.border_colour;
+  return colour ? <path d={lines.kiss || lines.through} fill={colour} fillRule="evenodd" /> : null;
 }
 
 interface SheetProps {
@@ -96,6 +109,7 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
           const drawn = lines.get(design.id);
           return (
             <g key={design.id} id={`sticker-${design.id}`}>
+              {shown.has("art") && drawn && <Border lines={drawn} design={design} />}
               {shown.has("art") && facts && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
               {drawn && <CutPaths lines={drawn} shown={shown} />}
             </g>

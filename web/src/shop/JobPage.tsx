@@ -1,10 +1,10 @@
-import { type DragEvent, useState } from "react";
+import { type DragEvent, useEffect, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 
 import { Docket } from "../bench/Docket";
-import { ArtworkStation } from "../stations/ArtworkStation";
+import { ArtworkStation } from "../stations/artwork/ArtworkStation";
 import { CutStation } from "../stations/CutStation";
-import { LinesStation } from "../stations/LinesStation";
+import { LinesStation } from "../stations/lines/LinesStation";
 import { LogStation } from "../stations/LogStation";
 import { PrintStation } from "../stations/PrintStation";
 import { SheetStation } from "../stations/SheetStation";
@@ -62,6 +62,17 @@ function Bench() {
     "ctrl+y": () => job.can_redo && redo(),
     "ctrl+k": () => setFinding(true),
   });
+  useEffect(() => {
+    const paste = (event: ClipboardEvent) => {
+      const files = [...(event.clipboardData?.files ?? [])];
+      if (files.length === 0) return;
+      event.preventDefault();
+      void add(files);
+      void navigate(`/jobs/${job.id}/artwork`);
+    };
+    window.addEventListener("paste", paste);
+    return () => window.removeEventListener("paste", paste);
+  }, [add, navigate, job.id]);
   const Screen = SCREENS[station as keyof typeof SCREENS];
   if (!Screen) return <Navigate to={`/jobs/${job.id}/artwork`} replace />;
   const dragged = (event: DragEvent) => event.dataTransfer.types.includes("Files");
@@ -104,6 +115,16 @@ function Bench() {
   );
 }
 
+/** Settings by name, with the station they are at. */
+const SETTINGS: [label: string, path: string, station: number][] = [
+  ...["Size by use", "Background", "Frame", "Shape behind it", "Crop", "Eraser", "Specks", "Split a page", "Enlarge", "Tone of the stock", "Rights"].map(
+    (label): [string, string, number] => [label, "artwork", 1],
+  ),
+  ...["White border", "Line set", "Peel margin", "Perforation", "Holes", "Least radius", "Bridges", "Bleed", "Border colour", "Pull tab", "Hole to hang by", "Edit by hand"].map(
+    (label): [string, string, number] => [label, "lines", 2],
+  ),
+];
+
 /** Everything Ctrl K finds in a job. */
 function useActions(): Action[] {
   const { job, change, undo, redo, select } = useJob();
@@ -124,8 +145,7 @@ function useActions(): Action[] {
     { label: "Fill a sheet", hint: "sheet", act: sheet("Fill a sheet", { fill: true }) },
     { label: "Copies by number", hint: "sheet", act: sheet("Copies by number", { fill: false }) },
     { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, hint: "setting", act: () => setUnit(unit === "mm" ? "in" : "mm") },
-    { label: "White border", hint: "setting, station 2", act: () => at("lines") },
-    { label: "Peel margin", hint: "setting, station 2", act: () => at("lines") },
+    ...SETTINGS.map(([label, path, station]) => ({ label, hint: `setting, station ${station}`, act: () => at(path) })),
     ...(job.recipe.designs ?? []).map((design) => ({
       label: design.name,
       hint: "piece",

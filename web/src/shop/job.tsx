@@ -4,6 +4,7 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef
 import { api, ask, type Design, type DesignFacts, type Finding, type Job, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { Conflict } from "./Conflict";
+import { newTicket, WorkBar } from "./work";
 
 export interface Clash {
   mine: Recipe;
@@ -20,6 +21,8 @@ interface JobState {
   undo: () => void;
   redo: () => void;
   remedy: (finding: Finding) => void;
+  /** Put drawings of one page together. */
+  merge: (ids: string[]) => void;
   refresh: () => void;
   selected: Design | undefined;
   facts: DesignFacts | undefined;
@@ -41,6 +44,18 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   const [chosen, setChosen] = useState<string | null>(null);
   const [clash, setClash] = useState<Clash | null>(null);
   const line = useRef<Promise<unknown>>(Promise.resolve());
+  const [ticket, setTicket] = useState<string | null>(null);
+  /** Work under a ticket of its own; after a moment it is shown, and can be cancelled. */
+  const watched = useCallback(async <T,>(work: (headers: { "X-Ticket": string }) => Promise<T>): Promise<T> => {
+    const own = newTicket();
+    const soon = setTimeout(() => setTicket(own), 500);
+    try {
+      return await work({ "X-Ticket": own });
+    } finally {
+      clearTimeout(soon);
+      setTicket(null);
+    }
+  }, []);
 
   const inLine = useCallback(
     (act: (job: Job) => Promise<Job>, onClash?: (problem: Problem, job: Job) => void) => {
@@ -66,8 +81,10 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
 
   const put = useCallback(
     (revision: number, recipe: Recipe, label: string) =>
-      ask<Job>(api.PUT("/api/jobs/{job_id}/recipe", { params: { path: { job_id: id } }, body: { revision, recipe, label } })),
-    [id],
+      watched((headers) =>
+        ask<Job>(api.PUT("/api/jobs/{job_id}/recipe", { params: { path: { job_id: id } }, headers, body: { revision, recipe, label } })),
+      ),
+    [id, watched],
   );
 
   const job = query.data;
@@ -94,25 +111,33 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       redo: () => void inLine((now) => ask(api.POST("/api/jobs/{job_id}/redo", { ...path, body: { revision: now.revision } }))),
       remedy: (finding) =>
         void inLine((now) =>
-          ask(
-            api.POST("/api/jobs/{job_id}/remedies", {
-              ...path,
-              body: { revision: now.revision, remedy: finding.remedy!, design: finding.design },
-            }),
+          watched((headers) =>
+            ask(
+              api.POST("/api/jobs/{job_id}/remedies", {
+                ...path,
+                headers,
+                body: { revision: now.revision, remedy: finding.remedy!, design: finding.design },
+              }),
+            ),
           ),
+        ),
+      merge: (ids) =>
+        void inLine((now) =>
+          watched((headers) => ask(api.POST("/api/jobs/{job_id}/merge", { ...path, headers, body: { revision: now.revision, designs: ids } }))),
         ),
       refresh: () => void client.invalidateQueries({ queryKey: key }),
       selected,
       facts: job.designs.find((facts) => facts.id === selected?.id),
       select: setChosen,
     };
-  }, [job, id, chosen, inLine, put, client, key]);
+  }, [job, id, chosen, inLine, put, watched, client, key]);
 
   if (query.error && !job) return <>{missing}</>;
   if (!state) return <p className="p-8 text-quiet">Opening the job …</p>;
   return (
     <Context.Provider value={state}>
       {children}
+      <WorkBar ticket={ticket} />
       {clash && (
         <Conflict
           clash={clash}

@@ -1,13 +1,15 @@
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 
-import { type Artwork, type Design, Problem, type Recipe, sendArtwork, UNMENDED } from "../api/client";
+import { type Artwork, type Design, NO_RIGHTS, PLAIN_LINES, Problem, type Recipe, sendArtwork, UNMENDED } from "../api/client";
 import { useJob } from "./job";
+import { newTicket } from "./work";
 
 export interface Upload {
   key: number;
   name: string;
   share: number;
   problem: Problem | null;
+  ticket: string;
 }
 
 interface Uploads {
@@ -27,18 +29,18 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
 
   const add = useCallback(
     async (files: Iterable<File>) => {
-      const waiting = [...files].map((file) => ({ file, key: nextKey++ }));
+      const waiting = [...files].map((file) => ({ file, key: nextKey++, ticket: newTicket() }));
       if (waiting.length === 0) return;
       const order = waiting.map(({ key }) => key);
-      setUploads((before) => [...before, ...waiting.map(({ file, key }) => ({ key, name: file.name, share: 0, problem: null }))]);
+      setUploads((before) => [...before, ...waiting.map(({ file, key, ticket }) => ({ key, name: file.name, share: 0, problem: null, ticket }))]);
       const update = (key: number, next: Partial<Upload>) =>
         setUploads((before) => before.map((each) => (each.key === key ? { ...each, ...next } : each)));
       const taken = new Map<number, { name: string; artwork: Artwork }>();
       const work = async () => {
         for (let next = waiting.shift(); next; next = waiting.shift()) {
-          const { file, key } = next;
+          const { file, key, ticket } = next;
           try {
-            const artwork = await sendArtwork(file, (share) => update(key, { share }));
+            const artwork = await sendArtwork(file, ticket, (share) => update(key, { share }));
             taken.set(key, { name: file.name, artwork });
             setUploads((before) => before.filter((each) => each.key !== key));
           } catch (problem) {
@@ -79,6 +81,8 @@ function withPictures(recipe: Recipe, pictures: { name: string; artwork: Artwork
       border_mm: last?.border_mm ?? 2,
       peel_mm: last?.peel_mm ?? null,
       copies: last?.copies ?? 1,
+      lines: { ...PLAIN_LINES, own: last?.lines?.own ?? "kiss", outer: last?.lines?.outer ?? "through" },
+      rights: last?.rights ?? NO_RIGHTS,
     };
     designs.push(design);
   }

@@ -1,22 +1,46 @@
 import { Trash2 } from "lucide-react";
 
+import { useState } from "react";
+
 import { previewUrl } from "../api/client";
 import { useJob } from "../shop/job";
-import { shortVerdict } from "./BackgroundSection";
+import { shortVerdict } from "./artwork/BackgroundSection";
+import { Button } from "../ui/Button";
 import { needLooking } from "../ui/Findings";
 
 /** The job's pieces; the chosen one is on the light table. */
 export function Pieces() {
-  const { job, selected, select, change } = useJob();
+  const { job, selected, select, change, merge } = useJob();
+  const [ticked, setTicked] = useState<string[]>([]);
+  const designs = job.recipe.designs ?? [];
+  const together = ticked.filter((id) => designs.some((design) => design.id === id));
+  const ofPages = designs.filter((design) => (design.mend?.drawings.length ?? 0) > 0);
+  const tick = (id: string) => setTicked(together.includes(id) ? together.filter((other) => other !== id) : [...together, id]);
   return (
+    <>
+    {together.length > 1 && (
+      <p className="px-3.5 pb-1">
+        <Button onClick={() => { merge(together); setTicked([]); }}>Put {together.length} together</Button>
+      </p>
+    )}
     <ul aria-label="Pieces" className="max-h-[19rem] overflow-y-auto px-2.5 pb-1">
-      {(job.recipe.designs ?? []).map((design) => {
+      {designs.map((design) => {
         const known = job.designs.find((each) => each.id === design.id);
         if (!known) return null;
         const looks = needLooking(job.findings).filter((finding) => finding.design === design.id).length;
         const on = design.id === selected?.id;
         return (
           <li key={design.id} className={`group flex items-center rounded-md ${on ? "bg-act-pale" : "hover:bg-paper"}`}>
+            {ofPages.length > 1 && ofPages.includes(design) && (
+              <input
+                type="checkbox"
+                aria-label={`Put ${design.name} together with others`}
+                title="Tick two or more to put them together"
+                checked={together.includes(design.id)}
+                onChange={() => tick(design.id)}
+                className="ml-1 accent-act"
+              />
+            )}
             <button
               type="button"
               aria-pressed={on}
@@ -32,7 +56,7 @@ export function Pieces() {
                   {looks > 0 && <span className="shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">{looks} to look at</span>}
                 </span>
                 <span className="block truncate text-[12px] text-quiet tabular-nums">
-                  {`${known.artwork.width_px} × ${known.artwork.height_px} px · ${Math.round(known.ppi)} ppi · ${shortVerdict(known.artwork, design.mend)}`}
+                  {`${known.artwork.came_px[0]} × ${known.artwork.came_px[1]} px · ${Math.round(known.ppi)} ppi · ${shortVerdict(known.artwork, design.mend)}`}
                 </span>
               </span>
             </button>
@@ -54,6 +78,7 @@ export function Pieces() {
         );
       })}
     </ul>
+    </>
   );
 }
 

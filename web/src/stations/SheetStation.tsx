@@ -11,9 +11,11 @@ import { CountField } from "../ui/CountField";
 import { Findings } from "../ui/Findings";
 import { LengthField } from "../ui/LengthField";
 import { Figures, Reading, Row, Section } from "../ui/Reading";
+import { Toggle } from "../ui/Toggle";
 import { useUnits } from "../units";
 import { SheetPager } from "./SheetPager";
 import { EmptyTable, Station } from "./Station";
+import { useDraft } from "./useDraft";
 
 const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE];
 const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
@@ -24,8 +26,7 @@ export function SheetStation() {
   const { length, size } = useUnits();
   const [page, setPage] = useState(0);
   const { recipe } = job;
-  const [gap, setGap] = useState<number | null>(null);
-  useEffect(() => setGap(null), [job.revision]);
+  const [gap, setGap, settle] = useDraft<number | null>(null, job.id);
   const tried = useQuery({
     queryKey: ["sheets", job.id, job.revision, gap],
     enabled: gap !== null,
@@ -37,7 +38,7 @@ export function SheetStation() {
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
   useEffect(() => setPage(0), [recipe.sheet?.stock]);
   const keep = (label: string, changes: Partial<NonNullable<Recipe["sheet"]>>) =>
-    void change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } })).then(() => setGap(null));
+    settle(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } })));
   const designs = recipe.designs ?? [];
 
   if (designs.length === 0)
@@ -105,6 +106,7 @@ export function SheetStation() {
             />
           ),
         )}
+        <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
         <LengthField label="Gap between stickers" mm={gap ?? recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onMove={setGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
       </Section>
       <Findings title="Before it prints" findings={sheets.findings} />

@@ -49,8 +49,10 @@ function lines(job: Job, { figure }: ReturnType<typeof useUnits>): Stub {
     return low === high ? figure(low, 1) : `${figure(low, 1)}–${figure(high, 1)}`;
   };
   const peels = designs.flatMap((design) => (design.peel_mm ? [design.peel_mm] : []));
-  const through = peels.length ? ` · through +${span(peels)}` : " · no through";
-  return judged(job, "lines", `kiss ${span(designs.map((design) => design.border_mm ?? 0))}${through}`);
+  const popped = designs.some((design) => design.peel_mm != null && design.lines?.outer === "perforate");
+  const own = designs.every((design) => design.lines?.own === "through") ? "through" : "kiss";
+  const through = peels.length ? ` · ${popped ? "perforated" : "through"} +${span(peels)}` : own === "kiss" ? " · no through" : "";
+  return judged(job, "lines", `${own} ${span(designs.map((design) => design.border_mm ?? 0))}${through}`);
 }
 
 function sheet(job: Job): Stub {

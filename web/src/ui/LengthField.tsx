@@ -8,7 +8,8 @@ interface Props {
   mm: number;
   min: number;
   max: number;
-  /** Where the slider ends; typing goes on to `max`. */
+  /** Where the slider begins and ends; typing goes on from `min` to `max`. */
+  from?: number;
   reach?: number;
   step?: number;
   colour?: string;
@@ -19,7 +20,7 @@ interface Props {
 }
 
 /** A length to type or to slide, in the chosen unit. "2in" and "50 mm" are understood in either. */
-export function LengthField({ label, mm, min, max, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
+export function LengthField({ label, mm, min, max, from = min, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
   const { unit, figure, toMm } = useUnits();
   const id = useId();
   const [text, setText] = useState(figure(mm));
@@ -67,10 +68,10 @@ export function LengthField({ label, mm, min, max, reach = max, step = 0.1, colo
       </div>
       <Slider.Root
         className="relative flex h-6 touch-none items-center select-none"
-        min={min}
+        min={from}
         max={reach}
         step={step}
-        value={[Math.min(mm, reach)]}
+        value={[Math.min(Math.max(mm, from), reach)]}
         onValueChange={([value]) => value !== undefined && onMove?.(value)}
         onValueCommit={([value]) => value !== undefined && onKeep(value)}
       >

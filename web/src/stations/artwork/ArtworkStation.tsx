@@ -1,0 +1,143 @@
+import { Upload as UploadIcon } from "lucide-react";
+import { useCallback, useEffect, useState } from "react";
+
+import type { Split } from "../../api/client";
+import { useJob } from "../../shop/job";
+import { useUploads } from "../../shop/uploads";
+import { Button } from "../../ui/Button";
+import { Findings } from "../../ui/Findings";
+import { Section } from "../../ui/Reading";
+import { Pieces } from "../Pieces";
+import { EmptyTable, Station } from "../Station";
+import { ArtTable } from "./ArtTable";
+import { BackgroundSection } from "./BackgroundSection";
+import { CleanSection } from "./CleanSection";
+import type { Rect } from "./crop";
+import { CropSection } from "./CropSection";
+import { PageSection, useTriedPieces } from "./PageSection";
+import { PdfPages } from "./PdfPages";
+import { isMended } from "./places";
+import { RightsSection } from "./RightsSection";
+import { ShapeSection } from "./ShapeSection";
+import { SizeSection } from "./SizeSection";
+import { ToneSection } from "./ToneSection";
+import type { Tool } from "./tools";
+import { ChoosePictures, OnTheWay } from "./Uploading";
+import { useMend } from "./useMend";
+
+const NO_TOOL: Tool = { kind: "none" };
+
+export function ArtworkStation() {
+  const { job, selected, facts } = useJob();
+  const { uploads } = useUploads();
+  const [tool, setTool] = useState<Tool>(NO_TOOL);
+  const [brushMm, setBrushMm] = useState(3);
+  const [tried, setTried] = useState<number | null>(null);
+  const [split, setSplit] = useState<Split | null>(null);
+  const [toned, setToned] = useState<string | null>(null);
+  const [crop, setCrop] = useState<{ rect: Rect; aspect: number | null } | null>(null);
+  useEffect(() => setTried(null), [job.revision, selected?.id]);
+  useEffect(() => {
+    setTool(NO_TOOL);
+    setSplit(null);
+    setToned(null);
+    setCrop(null);
+    setBrushMm(Math.max(0.4, Math.round((selected?.longest_mm ?? 60) / 2.5) / 10));
+  }, [selected?.id]);
+  useEffect(() => {
+    const away = (event: KeyboardEvent) => event.key === "Escape" && setTool(NO_TOOL);
+    window.addEventListener("keydown", away);
+    return () => window.removeEventListener("keydown", away);
+  }, []);
+  const onRect = useCallback((rect: Rect) => setCrop((before) => ({ rect, aspect: before?.aspect ?? null })), []);
+  const found = useTriedPieces(selected, facts, split);
+  const mine = job.findings.filter((each) => each.station === "artwork" && each.design === selected?.id);
+  const pieces = found ?? facts?.artwork.pieces ?? [];
+  const isPage = pieces.length > 1 && !selected?.mend?.frame && !selected?.mend?.backing;
+
+  return (
+    <Station
+      next={selected && { label: "Draw the cut lines", station: 2 }}
+      table={
+        selected && facts ? (
+          <ArtTable
+            design={selected}
+            facts={facts}
+            tool={tool}
+            brushMm={brushMm}
+            tried={tried}
+            toned={toned}
+            boxed={split || (isPage && !selected.mend?.drawings.length) ? pieces : null}
+            rect={crop?.rect ?? null}
+            aspect={crop?.aspect ?? null}
+            onRect={onRect}
+          />
+        ) : (
+          <Empty reading={uploads.some((each) => !each.problem)} />
+        )
+      }
+    >
+      <Section title="Pictures">
+        <div className="px-3.5 py-1"><ChoosePictures /></div>
+        {uploads.length > 0 && <OnTheWay uploads={uploads} />}
+        <Pieces />
+      </Section>
+      {selected && facts && (
+        <div key={selected.id}>
+          <Findings title="Before lines are drawn" findings={mine} />
+          <SizeSection design={selected} facts={facts} />
+          {facts.artwork.pages > 1 && <PdfPages design={selected} facts={facts} />}
+          <BackgroundSection design={selected} facts={facts} tool={tool} setTool={setTool} onTry={setTried} />
+          {isPage && <PageSection design={selected} facts={facts} pieces={pieces} onTry={setSplit} />}
+          <ShapeSection design={selected} facts={facts} />
+          <CropSection
+            design={selected}
+            facts={facts}
+            tool={tool}
+            setTool={setTool}
+            rect={crop?.rect ?? null}
+            setRect={(rect, aspect) => setCrop(rect && { rect, aspect })}
+          />
+          <CleanSection design={selected} facts={facts} tool={tool} setTool={setTool} brushMm={brushMm} setBrushMm={setBrushMm} />
+          <ToneSection facts={facts} onShow={setToned} />
+          <RightsSection design={selected} />
+          {isMended(selected.mend) && <AsItCame />}
+        </div>
+      )}
+    </Station>
+  );
+}
+
+function AsItCame() {
+  const { selected } = useJob();
+  const { mend, keep } = useMend(selected!);
+  return (
+    <p className="px-3.5 py-2.5">
+      <Button
+        kind="quiet"
+        onClick={() =>
+          void keep("The picture as it came", {
+            background: "as_is", knock_out: [], keep: [], picked: [], strokes: [], specks_px2: 0, specks_kept: [], specks_gone: [],
+            crop: null, frame: null, backing: null, enlarge: 1, drawings: mend.drawings,
+          })
+        }
+      >
+        Back to the picture as it came
+      </Button>
+    </p>
+  );
+}
+
+function Empty({ reading }: { reading: boolean }) {
+  return (
+    <EmptyTable>
+      <div className="rounded-xl border-2 border-dashed border-rule bg-card px-10 py-12">
+        <UploadIcon className="mx-auto mb-3 text-act" aria-hidden />
+        <p className="pb-1 font-head text-[18px] font-semibold text-ink">Drop your pictures here</p>
+        <p className="pb-4">PNG, JPEG, WebP, TIFF, SVG or PDF, one or many at once, or paste one. Perisect looks at the background and finds the outline.</p>
+        <ChoosePictures kind="act" />
+        {reading && <p className="pt-3" role="status">Reading …</p>}
+      </div>
+    </EmptyTable>
+  );
+}

@@ -1,0 +1,98 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+
+import { api, ask, type DesignFacts, sendFile, type StockTone, type Tone } from "../../api/client";
+import { useJob } from "../../shop/job";
+import { Button } from "../../ui/Button";
+import { Fold } from "../../ui/Fold";
+import { useNotice } from "../../ui/Notice";
+import { Row } from "../../ui/Reading";
+import { Toggle } from "../../ui/Toggle";
+import { Slide } from "../../ui/Slide";
+import { ToneCurve } from "./ToneCurve";
+
+const PLAIN: Tone = { brightness: 0, contrast: 0, saturation: 0, curve: [] };
+
+/** The picture through a tone, small, while it is being found. */
+export const proofUrl = (stock: string, picture: string, tone: Tone, proof: boolean) =>
+  `/api/stocks/${stock}/proof/${picture}.png?brightness=${tone.brightness}&contrast=${tone.contrast}&saturation=${tone.saturation}` +
+  `&curve=${tone.curve.map((point) => point.join(",")).join(";")}&proof=${proof}`;
+
+/** How this stock prints colours: set once a stock, used for every job on it, never baked into a picture. */
+export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (url: string | null) => void }) {
+  const { job } = useJob();
+  const client = useQueryClient();
+  const tell = useNotice();
+  const stock = job.recipe.sheet?.stock ?? "a4";
+  const key = ["tone", stock];
+  const { data } = useQuery({ queryKey: key, queryFn: () => ask<StockTone>(api.GET("/api/stocks/{stock}/tone", { params: { path: { stock } } })) });
+  const [proof, setProof] = useState(false);
+  const file = useRef<HTMLInputElement>(null);
+  const tone = data?.tone ?? PLAIN;
+  const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(stock, facts.artwork.picture, next, asPrinted));
+  const put = (call: Promise<StockTone>) => void call.then((kept) => { client.setQueryData(key, kept); show(kept.tone); }, tell);
+  const keep = (changes: Partial<Tone>) => put(ask(api.PUT("/api/stocks/{stock}/tone", { params: { path: { stock } }, body: { ...tone, ...changes } })));
+  const plain = !tone.brightness && !tone.contrast && !tone.saturation && tone.curve.length === 0;
+
+  return (
+    <Fold title={`Tone on ${job.sheets.stock}`} told={plain ? "as it is" : "set"} onOpen={(open) => (open ? show(tone) : onShow(null))}>
+      {(["brightness", "contrast", "saturation"] as const).map((name) => (
+        <Slide
+          key={name}
+          label={name[0]!.toUpperCase() + name.slice(1)}
+          min={name === "saturation" ? -100 : -50}
+          max={name === "saturation" ? 100 : 50}
+          value={tone[name]}
+          say={(value) => (value > 0 ? `+${value}` : String(value))}
+          onMove={(value) => show({ ...tone, [name]: value })}
+          onKeep={(value) => keep({ [name]: value })}
+        />
+      ))}
+      <ToneCurve curve={tone.curve as [number, number][]} onMove={(curve) => show({ ...tone, curve })} onKeep={(curve) => keep({ curve })} />
+      <Row>
+        <span className="min-w-0 truncate text-quiet">{data?.profile_name ?? "No profile loaded"}</span>
+        <span className="flex shrink-0 gap-1.5">
+          <input
+            ref={file}
+            type="file"
+            accept=".icc,.icm"
+            className="hidden"
+            aria-label="Colour profile of the stock"
+            onChange={(event) => {
+              const chosen = event.target.files?.[0];
+              if (chosen) put(sendFile<StockTone>(`/api/stocks/${stock}/profile`, chosen));
+              event.target.value = "";
+            }}
+          />
+          <Button onClick={() => file.current?.click()}>{data?.profile_name ? "Another" : "Load profile"}</Button>
+        </span>
+      </Row>
+      {data?.profile_name && (
+        <Toggle
+          label="Show it as printed"
+          on={proof}
+          onChange={(on) => {
+            setProof(on);
+            show(tone, on);
+          }}
+        />
+      )}
+      <div className="px-3.5 py-1">
+        <p className="pb-1 text-[12.5px] text-quiet">Unsure? Print this picture in twelve variants on the stock, let it dry, and choose the one that looks right.</p>
+        <div className="flex flex-wrap items-center gap-2">
+          <a href={`/api/stocks/${stock}/strip/${facts.artwork.picture}.pdf`} download className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act">Tone strip</a>
+          <select
+            aria-label="Best patch of the strip"
+            className="min-w-0 rounded-md border border-rule bg-paper px-2 py-1.5"
+            value=""
+            onChange={(event) => put(ask(api.POST("/api/stocks/{stock}/patch", { params: { path: { stock } }, body: { number: Number(event.target.value) } })))}
+          >
+            <option value="" disabled>Best patch …</option>
+            {data?.patches.map((label, index) => <option key={index} value={index + 1}>{`${index + 1}: ${label}`}</option>)}
+          </select>
+          {!plain && <Button onClick={() => keep(PLAIN)}>As it is</Button>}
+        </div>
+      </div>
+    </Fold>
+  );
+}

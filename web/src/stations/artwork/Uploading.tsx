@@ -1,0 +1,71 @@
+import { X } from "lucide-react";
+import { useRef } from "react";
+
+import { type Upload, useUploads } from "../../shop/uploads";
+import { cancelWork, useWork } from "../../shop/work";
+import { Button } from "../../ui/Button";
+
+const KINDS = "image/png,image/jpeg,image/webp,image/tiff,image/svg+xml,application/pdf,.png,.jpg,.jpeg,.webp,.tif,.tiff,.svg,.pdf";
+
+export function ChoosePictures({ kind = "plain" }: { kind?: "plain" | "act" }) {
+  const { add } = useUploads();
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        accept={KINDS}
+        className="hidden"
+        data-testid="files"
+        onChange={(event) => {
+          void add(event.target.files ?? []);
+          event.target.value = "";
+        }}
+      />
+      <Button kind={kind} onClick={() => input.current?.click()}>Choose pictures</Button>
+      {kind === "plain" && <span className="ml-2 text-[12.5px] text-quiet">or drop or paste them</span>}
+    </>
+  );
+}
+
+/** What is on its way, and what was not taken in and why. */
+export function OnTheWay({ uploads }: { uploads: Upload[] }) {
+  return (
+    <ul aria-label="Not taken in or on the way" aria-live="polite" className="px-2.5 pb-1">
+      {uploads.map((upload) => <One key={upload.key} upload={upload} />)}
+    </ul>
+  );
+}
+
+function One({ upload }: { upload: Upload }) {
+  const { dismiss } = useUploads();
+  const sent = upload.share >= 1;
+  const work = useWork(sent && !upload.problem ? upload.ticket : null);
+  return (
+    <li className={`mb-1 rounded-md border px-2.5 py-1.5 text-[13px] ${upload.problem ? "border-stop bg-paper" : "border-rule"}`}>
+      <div className="flex items-start gap-2">
+        <span className="min-w-0 grow">
+          <b className="block truncate">{upload.name}</b>
+          {upload.problem ? (
+            <span><span className="text-stop">{upload.problem.title}</span> {upload.problem.detail}</span>
+          ) : (
+            <span className="text-quiet">{sent ? (work?.doing ?? "Waiting for a reader") : "Sending"}</span>
+          )}
+        </span>
+        {(upload.problem || sent) && (
+          <button
+            type="button"
+            aria-label={upload.problem ? `Put away ${upload.name}` : `Cancel ${upload.name}`}
+            className="rounded p-0.5 hover:bg-stop-pale"
+            onClick={() => (upload.problem ? dismiss(upload.key) : cancelWork(upload.ticket))}
+          >
+            <X size={15} />
+          </button>
+        )}
+      </div>
+      {!upload.problem && <progress className="h-1 w-full" value={sent ? 0.4 + 0.6 * (work?.share ?? 0) : upload.share * 0.4} />}
+    </li>
+  );
+}

@@ -1,0 +1,67 @@
+import { Trash2 } from "lucide-react";
+import type { ReactNode } from "react";
+
+import type { Patch } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Fold } from "../../ui/Fold";
+import { useUnits } from "../../units";
+import { count } from "../stations";
+import type { LineChange } from "./useLineChange";
+import type { PatchTool } from "./usePatchHand";
+
+const TOOLS: { tool: NonNullable<PatchTool>; label: string; icon: ReactNode }[] = [
+  { tool: { does: "unite", shape: "box" }, label: "Add box", icon: <rect x="1" y="3" width="12" height="8" /> },
+  { tool: { does: "unite", shape: "ellipse" }, label: "Add oval", icon: <ellipse cx="7" cy="7" rx="6" ry="4" /> },
+  { tool: { does: "cut", shape: "box" }, label: "Cut box", icon: <rect x="1" y="3" width="12" height="8" strokeDasharray="2 1.6" /> },
+  { tool: { does: "cut", shape: "ellipse" }, label: "Cut oval", icon: <ellipse cx="7" cy="7" rx="6" ry="4" strokeDasharray="2 1.6" /> },
+];
+
+interface Props {
+  change: LineChange;
+  tool: PatchTool;
+  setTool: (tool: PatchTool) => void;
+  longestMm: number;
+}
+
+/** Edits of the line by hand; they keep their place on the piece when its size changes. */
+export function EditSection({ change, tool, setTool, longestMm }: Props) {
+  const { now, keep } = change;
+  const { size } = useUnits();
+  const without = (index: number) => now.patches.filter((_, n) => n !== index);
+  return (
+    <Fold title="Edit by hand" told={now.patches.length ? count(now.patches.length, "edit") : "as computed"}>
+      <div className="grid grid-cols-2 gap-1.5 px-3.5 py-1">
+        {TOOLS.map((each) => {
+          const on = tool?.does === each.tool.does && tool.shape === each.tool.shape;
+          return (
+            <button
+              key={each.label}
+              type="button"
+              aria-pressed={on}
+              onClick={() => setTool(on ? null : each.tool)}
+              className="inline-flex items-center gap-2 rounded-md border border-rule bg-paper px-2.5 py-1 text-[13px] hover:border-act aria-pressed:border-act aria-pressed:bg-act aria-pressed:text-white"
+            >
+              <svg width="14" height="14" fill="none" stroke="currentColor" strokeWidth="1.5" aria-hidden>{each.icon}</svg>
+              {each.label}
+            </button>
+          );
+        })}
+      </div>
+      {now.patches.length > 0 && (
+        <>
+          <ul aria-label="Edits" className="mx-3.5 my-1 max-h-36 overflow-y-auto rounded-md border border-rule bg-paper text-[12.5px]">
+            {now.patches.map((patch: Patch, index) => (
+              <li key={index} className="flex items-center justify-between border-b border-rule px-2 py-0.5 last:border-b-0">
+                {patch.does === "unite" ? "Added" : "Cut"} {patch.shape === "box" ? "box" : "oval"}, {size(patch.width * longestMm, patch.height * longestMm)}
+                <button type="button" aria-label={`Remove edit ${index + 1}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => keep("Remove an edit", {}, { patches: without(index) })}>
+                  <Trash2 size={14} />
+                </button>
+              </li>
+            ))}
+          </ul>
+          <p className="px-3.5 py-1"><Button kind="quiet" onClick={() => keep("As computed", {}, { patches: [] })}>Back to the computed line</Button></p>
+        </>
+      )}
+    </Fold>
+  );
+}

@@ -1,0 +1,67 @@
+import { type Design, type DesignFacts, type LineRecipe, type Lines, PLAIN_LINES } from "../../api/client";
+import { ArtImage, Border, CutPaths } from "../../bench/drawing";
+import { LightTable } from "../../bench/LightTable";
+import { ART, KISS, type Layer, THROUGH } from "../../bench/LineKey";
+import { needLooking } from "../../ui/Findings";
+import { useUnits } from "../../units";
+import { holeToggled } from "./HolesSection";
+import { type PatchTool, usePatchHand } from "./usePatchHand";
+
+const BLEED: Layer = { id: "bleed", label: "Bleed" };
+const LAYERS = [ART, BLEED, KISS, THROUGH];
+
+interface Props {
+  /** As it is being tried. */
+  design: Design;
+  /** As it is kept. */
+  kept: Design;
+  facts: DesignFacts;
+  lines: Lines | undefined;
+  tool: PatchTool;
+  onLines: (changes: Partial<LineRecipe>, label: string) => void;
+}
+
+/** One piece with its lines; a click on a hole fills it or cuts it. */
+export function LinesTable({ design, kept, facts, lines, tool, onLines }: Props) {
+  const { size, length } = useUnits();
+  const [left, top, right, bottom] = (lines?.outer_box_mm ?? [0, 0, facts.width_mm, facts.height_mm]) as [number, number, number, number];
+  const now: LineRecipe = { ...PLAIN_LINES, ...kept.lines };
+  const longest = Math.max(facts.width_mm, facts.height_mm);
+  const hand = usePatchHand(tool, longest, (patch) => onLines({ patches: [...now.patches, patch] }, patch.does === "unite" ? "Add to the line" : "Cut from the line"));
+  return (
+    <LightTable
+      hand={hand}
+      box={{ x: left, y: top, width: right - left, height: bottom - top }}
+      subject={`lines ${design.id} ${design.longest_mm} ${kept.peel_mm != null} ${now.tab ? Math.round(bottom - top) : ""} ${now.shape} ${lines ? "drawn" : ""}`}
+      label={`${design.name} · ${size(right - left, bottom - top)} with lines`}
+      layers={LAYERS}
+      pins={needLooking(lines?.findings ?? [])}
+    >
+      {(layers) => (
+        <>
+          {lines && <path d={lines.perforate ? lines.kiss : lines.through || lines.kiss} fill="#fff" style={{ filter: "drop-shadow(0 .3px .9px rgba(20,40,36,.25))" }} />}
+          {lines && layers.has("art") && <Border lines={lines} design={design} />}
+          {layers.has("art") && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
+          {lines?.bleed && layers.has("bleed") && <path d={lines.bleed} className="line" stroke="#5f938b" strokeWidth="1.4" strokeDasharray="1.5 3" />}
+          {lines && <CutPaths lines={lines} shown={layers} />}
+          {lines?.holes_found
+            .filter((hole) => !hole.too_small)
+            .map((hole) => (
+              <circle
+                key={hole.place.join()}
+                cx={hole.place[0]}
+                cy={hole.place[1]}
+                r={Math.min(hole.across_mm / 2, 2)}
+                fill={hole.filled ? "#0f5c57" : "#fff"}
+                fillOpacity={hole.filled ? 0.55 : 0.01}
+                className="cursor-pointer"
+                onClick={() => !tool && onLines(holeToggled(hole, now), hole.filled ? "Cut a hole" : "Fill a hole")}
+              >
+                <title>{`Hole of ${length(hole.across_mm)}: click to ${hole.filled ? "cut it" : "fill it"}`}</title>
+              </circle>
+            ))}
+        </>
+      )}
+    </LightTable>
+  );
+}

@@ -1,0 +1,43 @@
+import { useEffect, useState } from "react";
+
+import type { Patch } from "../../api/client";
+import type { Hand, Point } from "../../bench/Hand";
+
+export type PatchTool = Pick<Patch, "does" | "shape"> | null;
+
+const LEAST_MM = 0.4;
+
+/** Draws a box or an ellipse from corner to corner: by dragging, or by a click (or Enter) at either corner. */
+export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch: Patch) => void): Hand | null {
+  const [first, setFirst] = useState<Point | null>(null);
+  useEffect(() => setFirst(null), [tool]);
+  if (!tool) return null;
+  const finish = (from: Point, to: Point) => {
+    setFirst(null);
+    const share = (mm: number) => Math.round((mm / longestMm) * 1e5) / 1e5;
+    onPatch({
+      ...tool,
+      x: share(Math.min(from[0], to[0])),
+      y: share(Math.min(from[1], to[1])),
+      width: share(Math.abs(to[0] - from[0])),
+      height: share(Math.abs(to[1] - from[1])),
+    });
+  };
+  const wide = (from: Point, to: Point) => Math.min(Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])) >= LEAST_MM;
+  const colour = tool.does === "unite" ? "#007f8c" : "#a3301e";
+  return {
+    hint: `${first ? "Now the opposite corner" : "Drag from corner to corner"} of what is ${tool.does === "unite" ? "united with" : "cut from"} the line. Escape puts it away.`,
+    onDown: (at) => (first && wide(first, at) ? finish(first, at) : setFirst(at)),
+    onUp: (at) => first && wide(first, at) && finish(first, at),
+    draw: (at, mmPerPx) => {
+      if (!first || !at) return null;
+      const box = { x: Math.min(first[0], at[0]), y: Math.min(first[1], at[1]), width: Math.abs(at[0] - first[0]), height: Math.abs(at[1] - first[1]) };
+      const style = { fill: colour, fillOpacity: 0.18, stroke: colour, strokeWidth: 1.6 * mmPerPx };
+      return tool.shape === "box" ? (
+        <rect {...box} {...style} />
+      ) : (
+        <ellipse cx={box.x + box.width / 2} cy={box.y + box.height / 2} rx={box.width / 2} ry={box.height / 2} {...style} />
+      );
+    },
+  };
+}
