@@ -3,14 +3,18 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import artwork, cutting, files, lines
+from bench import artwork, cutting, files, hostile, lines
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
     artwork.backgrounds_judged_and_removed,
     artwork.time_of_a_verdict_and_removal,
+    hostile.mutated_files_at_the_api,
+    hostile.largest_pictures_in_a_reader,
     lines.trace_the_first_time,
     lines.border_slider_at_the_api,
+    lines.lines_over_picture_sizes,
+    lines.bleed_of_a_large_picture,
     files.full_sheet,
     cutting.slip_over_seeds,
 ]

@@ -1,27 +1,21 @@
 """The outline and its border."""
 
-import os
-import shutil
-import subprocess
-import sys
-import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
-from pathlib import Path
 
 import cv2
-import httpx
 import numpy as np
 import shapely
+from scipy.ndimage import distance_transform_edt
 
-from bench.art import PICTURES
+from bench.art import PICTURES, picture
 from bench.figure import Figure, seconds
+from bench.server import api
 from perisect.core.artwork import decode_rgba
 from perisect.core.artwork.picture import alpha_of
-from perisect.core.lines import trace
-from perisect.up.cluster import Cluster, free_port
-from perisect.up.supervisor import wait_until_up
+from perisect.core.lines import LineRecipe, Outline, SizedArt, trace
+from perisect.core.lines.check import line_findings
+from perisect.core.prepress.bleed import bleed_under
 
 
 def trace_the_first_time() -> Iterator[Figure]:
@@ -35,7 +29,8 @@ def trace_the_first_time() -> Iterator[Figure]:
 
 def border_slider_at_the_api() -> Iterator[Figure]:
     """95th percentile of POST /api/lines while a border slider moves, against Shapely's plain buffer."""
-    with _api() as client:
+    with api() as server:
+        client = server.client
         for name, png in PICTURES.items():
             sha256 = client.post("/api/artwork", files={"file": png}).json()["sha256"]
             question = {"artwork": sha256, "longest_mm": 60, "peel_mm": 3}
@@ -51,29 +46,27 @@ def border_slider_at_the_api() -> Iterator[Figure]:
             yield Figure(f"border slider at the API p95, {name}", ours, base, "s", "plain buffer ", 0.06)
 
 
-@contextmanager
-def _api() -> Iterator[httpx.Client]:
-    folder = Path(tempfile.mkdtemp(prefix="perisect-bench-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder)
-    environment = {
-        **os.environ,
-        "PERISECT_DATABASE_URL": cluster.start(),
-        "PERISECT_BLOBS": f"file://{folder}/blobs",
-    }
-    port = free_port()
-    server = None
-    try:
-        perisect = [sys.executable, "-m", "perisect.cli"]
-        subprocess.run([*perisect, "migrate"], env=environment, check=True)
-        server = subprocess.Popen([*perisect, "api", "--port", str(port)], env=environment)
-        wait_until_up(f"http://127.0.0.1:{port}")
-        with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=60) as client:
-            yield client
-    finally:
-        if server is not None:
-            server.terminate()
-            server.wait()
-        cluster.stop()
-        shutil.rmtree((folder / "pg").resolve(), ignore_errors=True)
-        shutil.rmtree(folder, ignore_errors=True)
+def lines_over_picture_sizes() -> Iterator[Figure]:
+    """A full line set of the same drawing at 1 to 36 megapixels: the time goes with the outline, not the area."""
+    recipe = LineRecipe(radius_mm=0.5, bridge_mm=0.4, fill_holes_mm=3, outer="perforate")
+    base = 0.0
+    for side in (1000, 2000, 4000, 6000):
+        outline = trace(alpha_of(decode_rgba(picture(side, 17, 0.03, noise=False))))
+
+        def work(outline: Outline = outline) -> None:
+            lines = SizedArt(outline, 60).lines(2.0, 3.0, recipe)
+            line_findings("d", "Art", lines, 2.0)
+
+        ours = seconds(work, 5)
+        base = base or ours
+        yield Figure(f"line set and findings, {side}² px", ours, base, "s", "at 1000² px  ", None)
+
+
+def bleed_of_a_large_picture() -> Iterator[Figure]:
+    """Bleed of 3 mm (100 px) round 2000 x 2000 px, against SciPy's exact transform with its indices."""
+    alpha = alpha_of(decode_rgba(PICTURES["smooth"]))
+    rgba = np.dstack([np.full((*alpha.shape, 3), 90, np.uint8), alpha])
+    base = seconds(lambda: distance_transform_edt(alpha < 128, return_indices=True), 3)
+    yield Figure(
+        "bleed of 100 px", seconds(lambda: bleed_under(rgba, 100), 5), base, "s", "SciPy's EDT  ", 0.3
+    )

@@ -102,6 +102,6 @@ def test_lines_follow_the_question(api: httpx.Client, drop: Callable[[bytes], ht
     assert lines["outer_box_mm"] == pytest.approx([-5, -5, 45, 45], abs=0.1)
     assert lines["kiss"].startswith("M")
     assert lines["through"].endswith("Z")
-    for wrong in ({"border_mm": -1}, {"longest_mm": 1e9}, {"artwork": "x"}, {"peel_mm": "wide"}):
+    for wrong in ({"border_mm": -21}, {"longest_mm": 1e9}, {"artwork": "x"}, {"peel_mm": "wide"}):
         assert api.post("/api/lines", json=question | wrong).status_code == 422
     assert api.post("/api/lines", json=question | {"artwork": "0" * 64}).status_code == 404

@@ -61,7 +61,7 @@ def test_the_same_recipe_again_is_no_step(api: httpx.Client, job: dict) -> None:
 
 def test_what_a_recipe_cannot_be_is_refused(api: httpx.Client, job: dict) -> None:
     for wrong in (
-        {"border_mm": -1},
+        {"border_mm": -21},
         {"longest_mm": 1e12},
         {"copies": 0},
         {"copies": 10**9},

@@ -9,6 +9,7 @@ import pytest
 from PIL import Image
 
 from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe
+from perisect.core.artwork.kind import ArtKind
 from perisect.core.artwork.preview import preview_png
 from perisect.core.artwork.resolution import resolution_finding
 from tests.core import drawings
@@ -80,7 +81,7 @@ def test_clear_background_and_its_share() -> None:
 
 @pytest.mark.parametrize(("longest_mm", "severity"), [(50.8, "good"), (60, "look"), (80, "look")])
 def test_resolution_is_pixels_over_inches(longest_mm: float, severity: str) -> None:
-    finding = resolution_finding("d1", "Heron", longest_px=600, longest_mm=longest_mm)
+    finding = resolution_finding("d1", "Heron", longest_px=600, longest_mm=longest_mm, kind=ArtKind.DRAWING)
     assert finding.severity == severity
     assert finding.measured == pytest.approx(600 / (longest_mm / 25.4), abs=0.1)
     if severity == "look":

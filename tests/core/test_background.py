@@ -18,7 +18,7 @@ from perisect.core.artwork import (
     judge,
     mend,
 )
-from perisect.core.artwork.pieces import find_pieces, only_piece
+from perisect.core.artwork.pieces import find_pieces, only_drawings
 from perisect.core.artwork.specks import loose_parts
 from perisect.core.job import DesignRecipe, JobRecipe, split_design, trace_artwork
 from tests.core import drawings, pictures
@@ -131,12 +131,12 @@ def test_specks_are_found_and_only_they_are_removed() -> None:
         (FrameRecipe(shape="rectangle"), 400 * 300),
         (FrameRecipe(shape="ellipse"), np.pi * 200 * 150),
         (FrameRecipe(shape="circle"), np.pi * 150**2),
-        (FrameRecipe(shape="rounded", radius_pct=20), 400 * 300 - (4 - np.pi) * 60**2),
+        (FrameRecipe(shape="rounded", radius_mm=9), 400 * 300 - (4 - np.pi) * 60**2),
     ],
 )
 def test_frames_have_the_area_of_their_shape(frame: FrameRecipe, area: float) -> None:
     picture = pictures.solid(pictures.photo(np.random.default_rng(2), 400)[:300])
-    framed = mend(picture, judge(picture), MendRecipe(frame=frame)).rgba
+    framed = mend(picture, judge(picture), MendRecipe(frame=frame), longest_mm=60).rgba
     assert framed[..., 3].sum() / 255 == pytest.approx(area, rel=1e-3)
     assert framed.shape == picture.shape
 
@@ -162,10 +162,12 @@ def test_a_page_of_24_drawings_with_200_specks_splits_into_24() -> None:
     assert len(pieces) == 24
     assert [p.left_px // 620 for p in pieces] == [0, 1, 2, 3] * 6  # in reading order
     piece = pieces[9]
-    alone = only_piece(page, piece.x_px, piece.y_px)
+    alone = only_drawings(page, ((piece.x_px, piece.y_px),))
     y, x = np.nonzero(alone[..., 3] > 127)
-    assert (x.min(), y.min()) == (piece.left_px, piece.top_px)
-    assert (x.max() + 1 - x.min(), y.max() + 1 - y.min()) == (piece.width_px, piece.height_px)
+    # The page is told apart at 1400 px: a pixel of that is two and a half of the page.
+    assert (x.min(), y.min()) == pytest.approx((piece.left_px, piece.top_px), abs=3)
+    size = (x.max() + 1 - x.min(), y.max() + 1 - y.min())
+    assert size == pytest.approx((piece.width_px, piece.height_px), abs=5)
 
 
 def test_each_drawing_becomes_a_design_at_the_page_s_scale() -> None:
@@ -176,7 +178,7 @@ def test_each_drawing_becomes_a_design_at_the_page_s_scale() -> None:
     scale = 280 / artwork.outline.longest_px
     for design, piece in zip(split.designs, artwork.pieces, strict=True):
         assert design.longest_mm == pytest.approx(max(piece.width_px, piece.height_px) * scale, abs=0.01)
-        assert design.mend.piece == (piece.x_px, piece.y_px)
+        assert design.mend.drawings == ((piece.x_px, piece.y_px),)
 
 
 def saved(image: Image.Image, kind: str, **options: object) -> bytes:

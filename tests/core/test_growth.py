@@ -7,8 +7,10 @@ import pytest
 import shapely
 
 from perisect.core.lines import Outline, SizedArt, cut_lines
-from perisect.core.lines.border import RUNGS_MM, Growth, quarter_segments
-from perisect.core.lines.check import least_joining_border, line_findings
+from perisect.core.lines.border import RUNGS_MM, Growth
+from perisect.core.lines.check import line_findings
+from perisect.core.lines.join import least_joining_border
+from perisect.core.lines.polygons import quarter_segments
 
 
 def lobed(lobes: int, depth: float, radius: float = 25.0) -> shapely.Polygon:
@@ -84,8 +86,8 @@ ROW = (shapely.box(0, 0, 10, 10), shapely.box(14, 0, 24, 10), shapely.box(33, 0,
 
 def test_the_least_border_that_joins_is_half_the_longest_gap_of_the_tree() -> None:
     lines = cut_lines(outline_of(*ROW), 43, 1)
-    assert least_joining_border(lines) == pytest.approx(4.5, abs=1e-6)
-    assert least_joining_border(cut_lines(outline_of(ROW[0]), 10, 1)) is None
+    assert least_joining_border(lines.outline) == pytest.approx(4.5, abs=1e-6)
+    assert least_joining_border(cut_lines(outline_of(ROW[0]), 10, 1).outline) is None
 
 
 def test_loose_pieces_are_said_with_the_border_that_joins_them_and_it_does() -> None:
@@ -100,10 +102,11 @@ def test_loose_pieces_are_said_with_the_border_that_joins_them_and_it_does() -> 
     assert line_findings("d1", "Row", joined, float(finding.remedy.value or 0)) == []
 
 
-def test_a_loop_too_small_for_the_knife_is_pointed_at() -> None:
+def test_a_hole_too_small_for_the_knife_is_filled_and_said() -> None:
     ring = shapely.box(0, 0, 100, 100).difference(shapely.Point(30, 60).buffer(0.3))
-    (finding,) = line_findings("d1", "Pinhole", cut_lines(outline_of(ring), 100, 0), 0)
-    assert finding.code == "small_loop"
+    lines = cut_lines(outline_of(ring), 100, 0)
+    (finding,) = line_findings("d1", "Pinhole", lines, 0)
+    assert (finding.code, finding.severity, lines.holes) == ("holes_filled", "good", 0)
     assert finding.where_mm == pytest.approx((30, 60), abs=0.05)
     assert finding.measured == pytest.approx(0.6, abs=0.05)
     assert finding.limit == pytest.approx(3 * 0.25)

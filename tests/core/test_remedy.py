@@ -56,7 +56,7 @@ def test_a_mended_picture_has_a_name_of_its_own() -> None:
 @pytest.mark.parametrize(
     ("field", "value", "design"),
     [
-        ("border_mm", -1, "d2"),
+        ("border_mm", -21, "d2"),
         ("border_mm", "wide", "d2"),
         ("longest_mm", 1e9, "d2"),
         ("nothing", 1, "d2"),

@@ -63,3 +63,78 @@ def test_a_checkerboard_a_white_page_with_specks_and_a_photograph(page: Page) ->
     page.keyboard.press("Control+z")
     expect(readings).to_contain_text("60.0 × 60.0 mm")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("3 pieces")
+
+
+def clear_page() -> bytes:
+    """Six discs in two rows with specks between them."""
+    art = np.zeros((800, 1200, 4), np.uint8)
+    y, x = np.mgrid[:800, :1200]
+    for n in range(6):
+        inside = np.hypot(x - (200 + 400 * (n % 3)), y - (200 + 400 * (n // 3))) < 120
+        art[inside] = (30 * n, 90, 160, 255)
+    for n in range(5):
+        art[400:404, 100 + 200 * n : 104 + 200 * n] = (20, 20, 20, 255)
+    file = io.BytesIO()
+    Image.fromarray(art).save(file, "PNG")
+    return file.getvalue()
+
+
+def test_a_page_is_split_put_together_and_freed_of_specks(page: Page) -> None:
+    new_job(page)
+    drop(page, {"discs.png": clear_page()})
+    pieces = page.get_by_role("list", name="Pieces").get_by_role("listitem")
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("5 specks")
+    page.get_by_role("button", name="Remove all 5").click()
+    expect(readings).not_to_contain_text("5 specks")
+    page.get_by_role("button", name="Split into 6 pieces").click()
+    expect(pieces).to_have_count(6)
+    ticks = readings.get_by_role("checkbox")
+    ticks.nth(0).check()
+    ticks.nth(1).check()
+    page.get_by_role("button", name="Put 2 together").click()
+    expect(pieces).to_have_count(5)
+    expect(pieces.first).to_contain_text("Discs 1")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(pieces).to_have_count(1)
+
+
+def test_brush_crop_and_a_shape_behind(page: Page) -> None:
+    new_job(page)
+    drop(page, {"discs.png": clear_page()})
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("Outline")
+    table = page.get_by_role("region", name="Light table")
+    box = table.bounding_box()
+    assert box is not None
+    readings.get_by_role("button", name="Specks and brush").click()
+    readings.get_by_role("button", name="Eraser").click()
+    expect(table).to_contain_text("Draw over what is to go")
+    # With the keyboard alone: a touch of the brush in the middle of the table.
+    table.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Enter")
+    expect(readings).to_contain_text("1 stroke")
+    page.mouse.move(box["x"] + 300, box["y"] + 300)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 420, box["y"] + 340, steps=6)
+    page.mouse.up()
+    expect(readings).to_contain_text("2 strokes")
+    page.keyboard.press("Escape")
+    readings.get_by_role("button", name="Shape behind it").click()
+    readings.get_by_role("radio", name="Circle").click()
+    expect(readings).to_contain_text("60.0 × 60.0 mm")
+    readings.get_by_role("radio", name="None").click()
+    readings.get_by_role("button", name="Crop", exact=False).first.click()
+    readings.get_by_role("button", name="Crop on the table").click()
+    readings.get_by_role("radio", name="Exact box").click()
+    width = readings.get_by_label("Box width").first
+    width.fill("50")
+    width.press("Enter")
+    height = readings.get_by_label("Box height").first
+    height.fill("50")
+    height.press("Enter")
+    expect(readings.get_by_role("button", name="Stretch: 50 % taller")).to_be_visible()
+    readings.get_by_role("button", name="Crop to this box").click()
+    expect(readings).to_contain_text("cropped")

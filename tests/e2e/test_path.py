@@ -32,7 +32,7 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     page.get_by_role("link", name="Draw the cut lines").click()
 
     type_length(page, "White border", "2.5")
-    page.get_by_role("switch", name="Cut each sticker out").click()
+    page.get_by_role("radio", name="Peel edge").click()
     type_length(page, "Peel margin", "2")
     stub = page.get_by_role("navigation", name="Stations")
     expect(stub).to_contain_text("kiss 2.5 · through +2.0")

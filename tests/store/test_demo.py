@@ -12,7 +12,7 @@ from sqlalchemy import delete, select
 from typer.testing import CliRunner
 
 from perisect.cli import app
-from perisect.demo.load import ARTWORK, PIECES
+from perisect.demo.load import ARTWORK, AWKWARD, PIECES
 
 
 @pytest.fixture(scope="module")
@@ -32,12 +32,14 @@ def loaded(shop: Path) -> None:
     here.printer, here.plotter, here.plotter_tray = before
 
 
-def test_two_jobs_one_half_way_through_and_one_empty(loaded: None) -> None:
+def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) -> None:
     from perisect.store import jobs
     from perisect.store.database import transaction
 
     with transaction() as session:
         everything = {job.title: jobs.recipe(session, job) for job in jobs.everything(session)}
+    awkward = everything.pop("Pictures as they were given to us")
+    assert [design.name for design in awkward.designs] == [name for name, *_ in AWKWARD]
     assert set(everything) == {"Spring stickers, set of five", "Luggage tags for the summer deck"}
     assert [len(recipe.designs) for recipe in everything.values()].count(0) == 1
     spring = everything["Spring stickers, set of five"]
@@ -73,6 +75,37 @@ def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
         planned = plan(jobs.recipe(session, job))
     assert planned.sheets.count == sum(copies for *_, copies in PIECES)
     assert all(finding.severity == "good" for finding in planned.findings)
+
+
+@pytest.mark.parametrize(
+    ("name", "codes"),
+    [
+        ("Kingfisher", {"background_checkerboard"}),
+        ("Dinghy", {"background_plain"}),
+        ("Reedwater, in letters", {"page", "specks", "resolution", "loose_pieces"}),
+        ("Filigree", {"thin", "resolution"}),
+        ("Evening on the river", {"background_photograph"}),
+        ("River birds, a page", {"page", "specks", "resolution"}),
+        ("Heron, drawn in curves", {"resolution"}),
+    ],
+)
+def test_each_awkward_picture_shows_its_case(loaded: None, name: str, codes: set[str]) -> None:
+    from perisect.store import jobs
+    from perisect.store.database import transaction
+    from perisect.tasks.artwork import plan
+
+    with transaction() as session:
+        job = next(job for job in jobs.everything(session) if "given" in job.title)
+        planned = plan(jobs.recipe(session, job))
+    design = next(design.id for design in planned.recipe.designs if design.name == name)
+    found = [f for f in planned.findings if f.design == design]
+    assert codes <= {f.code for f in found}
+    assert {f.code for f in found if f.severity == "look"} <= codes | {
+        "loose_pieces",
+        "neck",
+        "slot",
+        "turns",
+    }
 
 
 @pytest.mark.parametrize("name", [file.removesuffix(".png") for _, file, *_ in PIECES])

@@ -1,0 +1,53 @@
+"""The API on a throwaway database, as figures over HTTP need it."""
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx
+
+from perisect.up.cluster import Cluster, free_port
+from perisect.up.supervisor import wait_until_up
+
+
+@dataclass(frozen=True)
+class Server:
+    """A running API: a client for it, and its process."""
+
+    client: httpx.Client
+    process: int
+
+
+@contextmanager
+def api() -> Iterator[Server]:
+    """An API of its own; it is stopped and its folder removed at the end."""
+    folder = Path(tempfile.mkdtemp(prefix="perisect-bench-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder)
+    environment = {
+        **os.environ,
+        "PERISECT_DATABASE_URL": cluster.start(),
+        "PERISECT_BLOBS": f"file://{folder}/blobs",
+    }
+    port = free_port()
+    server = None
+    try:
+        perisect = [sys.executable, "-m", "perisect.cli"]
+        subprocess.run([*perisect, "migrate"], env=environment, check=True)
+        server = subprocess.Popen([*perisect, "api", "--port", str(port)], env=environment)
+        wait_until_up(f"http://127.0.0.1:{port}")
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=60) as client:
+            yield Server(client, server.pid)
+    finally:
+        if server is not None:
+            server.terminate()
+            server.wait()
+        cluster.stop()
+        shutil.rmtree((folder / "pg").resolve(), ignore_errors=True)
+        shutil.rmtree(folder, ignore_errors=True)

@@ -1,0 +1,179 @@
+"""Long readings can be watched and cancelled; pages, sizes, tone, rights and merging through the API."""
+
+import io
+import threading
+import time
+from collections.abc import Callable
+
+import httpx
+import numpy as np
+import pikepdf
+import pytest
+from PIL import Image
+
+from tests.api.conftest import DISC
+from tests.api.test_mend_api import finding, job_with, remedied
+from tests.core import pictures
+from tests.core.test_background import page_of_drawings, saved
+from tests.core.test_tone import SRGB
+
+Drop = Callable[[bytes], httpx.Response]
+
+
+def changed(api: httpx.Client, job: dict, **design: object) -> dict:
+    """The job with its first design changed."""
+    recipe = job["recipe"]
+    recipe["designs"][0] |= design
+    body = {"revision": job["revision"], "recipe": recipe, "label": "Change"}
+    answer = api.put(f"/api/jobs/{job['id']}/recipe", json=body)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def noisy(side: int) -> bytes:
+    """A picture that takes a while: large, and its background full of grain."""
+    rng = np.random.default_rng(9)
+    grain = rng.integers(200, 256, (side, side, 3), dtype=np.uint8)
+    return saved(Image.fromarray(grain), "PNG", compress_level=1)
+
+
+def test_a_reading_is_watched_and_cancelled_and_the_next_one_works(api: httpx.Client, drop: Drop) -> None:
+    answers: list[httpx.Response] = []
+    data = noisy(5500)
+
+    def send() -> None:
+        files = {"file": ("art.png", data, "image/png")}
+        answers.append(api.post("/api/artwork", files=files, headers={"X-Ticket": "ticket-1"}))
+
+    thread = threading.Thread(target=send)
+    thread.start()
+    seen = []
+    for _ in range(600):
+        told = api.get("/api/readings/ticket-1")
+        if told.status_code == 200 and told.json()["doing"] not in seen:
+            seen.append(told.json()["doing"])
+        if len(seen) > 1 or (seen and "Waiting" not in seen[0]):
+            break
+        time.sleep(0.005)
+    assert api.delete("/api/readings/ticket-1").status_code == 204
+    thread.join(30)
+    assert answers[0].status_code == 409
+    assert answers[0].json()["title"] == "You cancelled this."
+    assert api.get("/api/readings/ticket-1").status_code == 404
+    assert api.delete("/api/readings/ticket-1").status_code == 404
+    assert drop(DISC).status_code == 200
+
+
+def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> None:
+    pdf = pikepdf.new()
+    for width in (20, 60):
+        pdf.add_blank_page(page_size=(100, 100))
+        pdf.pages[-1].Contents = pdf.make_stream(f"0 0.4 0.4 rg 10 20 {width} 60 re f".encode())
+    file = io.BytesIO()
+    pdf.save(file)
+    sent = drop(file.getvalue()).json()
+    assert (sent["pages"], sent["notes"]) == (2, ["Page 1 of 2."])
+    made = api.post("/api/jobs", json={"title": "Pages"}).json()
+    designs = [
+        {"id": f"d{n}", "name": f"Page {n}", "artwork": sent["sha256"], "longest_mm": 60, "mend": {"page": n}}
+        for n in (1, 2)
+    ]
+    body = {"revision": made["revision"], "recipe": {"designs": designs}, "label": "Add"}
+    first, second = api.put(f"/api/jobs/{made['id']}/recipe", json=body).json()["designs"]
+    assert (first["width_mm"], first["height_mm"]) == pytest.approx((20, 60), abs=0.1)
+    assert (second["width_mm"], second["height_mm"]) == pytest.approx((60, 60), abs=0.1)
+    body["recipe"]["designs"][0]["mend"]["page"] = 3
+    refused = api.put(f"/api/jobs/{made['id']}/recipe", json=body | {"revision": made["revision"] + 1})
+    assert (refused.status_code, refused.json()["title"]) == (422, "The PDF has no page 3.")
+
+
+def test_limits_that_are_tried_are_those_that_split(api: httpx.Client, drop: Drop) -> None:
+    page = page_of_drawings(np.random.default_rng(1))
+    artwork = drop(saved(Image.fromarray(page), "PNG", compress_level=1)).json()
+    made = api.post("/api/jobs", json={"title": "Page"}).json()
+    design = {"id": "d1", "name": "Birds", "artwork": artwork["sha256"], "longest_mm": 280}
+    body = {"revision": made["revision"], "recipe": {"designs": [design]}, "label": "Add"}
+    job = api.put(f"/api/jobs/{made['id']}/recipe", json=body).json()
+    tried = api.get(f"/api/artwork/{artwork['picture']}/pieces", params={"joining_px": 0.5}).json()
+    assert len(tried) > 24  # the dots of the letters come apart
+    job = changed(api, job, mend={"split": {"joining_px": 0.5}})
+    assert finding(job, "page")["measured"] == len(tried)
+    split = remedied(api, changed(api, job, mend={}), "page")
+    assert len(split["recipe"]["designs"]) == 24
+    ids = [each["id"] for each in split["recipe"]["designs"][:3]]
+    merged = api.post(
+        f"/api/jobs/{job['id']}/merge", json={"revision": split["revision"], "designs": ids}
+    ).json()
+    assert len(merged["recipe"]["designs"]) == 22
+    assert merged["designs"][0]["width_mm"] > 2 * split["designs"][0]["width_mm"]
+    refused = api.post(f"/api/jobs/{job['id']}/merge", json={"revision": 99, "designs": ["a", "b"]})
+    assert refused.status_code == 422
+
+
+def test_the_shop_s_sizes_are_its_own(api: httpx.Client) -> None:
+    before = api.get("/api/sizes").json()
+    assert {"Laptop lid", "Staff badge"} <= {size["use"] for size in before}
+    mine = [{"use": "Thermos", "side": "height", "mm": 70}]
+    assert api.put("/api/sizes", json=mine).json() == [mine[0] | {"height_mm": None}]
+    box = api.put("/api/sizes", json=[{"use": "Box", "side": "box", "mm": 30}])
+    assert (box.status_code, "width and a height" in box.json()["detail"]) == (422, True)
+    assert api.put("/api/sizes", json=[]).status_code == 422
+    assert len(api.get("/api/sizes").json()) == 1
+    api.put("/api/sizes", json=before)
+
+
+def test_a_stock_s_tone_changes_the_print_and_never_the_picture(api: httpx.Client, job: dict) -> None:
+    sheet = f"/api/jobs/{job['id']}/sheets/1/print.pdf"
+    plain = api.get(sheet).content
+    picture = job["designs"][0]["artwork"]["picture"]
+    shown = api.get(f"/api/artwork/{picture}/preview.png").content
+    told = api.put("/api/stocks/a4/tone", json={"brightness": 20}).json()
+    assert (told["tone"]["brightness"], len(told["patches"])) == (20, 12)
+    assert api.get(sheet).content != plain
+    assert api.get(f"/api/artwork/{picture}/preview.png").content == shown
+    proof = api.get(f"/api/stocks/a4/proof/{picture}.png", params={"brightness": 20})
+    middle = np.asarray(Image.open(io.BytesIO(proof.content)))[260, 260, :3]
+    assert middle.tolist() == [60 + 51, 120 + 51, 150 + 51]
+    best = api.post("/api/stocks/a4/patch", json={"number": 5}).json()["tone"]
+    assert (best["brightness"], best["contrast"]) == (20, 8)
+    strip = api.get(f"/api/stocks/a4/strip/{picture}.pdf")
+    assert strip.content.startswith(b"%PDF")
+    api.put("/api/stocks/a4/tone", json={})
+    assert api.get(sheet).content == plain
+
+
+def test_a_profile_is_loaded_named_used_and_taken_away(api: httpx.Client, job: dict) -> None:
+    sent = api.put("/api/stocks/letter/profile", files={"file": ("a.icc", SRGB)})
+    assert "sRGB" in sent.json()["profile_name"]
+    picture = job["designs"][0]["artwork"]["picture"]
+    assert api.get(f"/api/stocks/letter/proof/{picture}.png", params={"proof": True}).status_code == 200
+    refused = api.put("/api/stocks/letter/profile", files={"file": ("a.icc", b"no profile")})
+    assert (refused.status_code, "ICC" in refused.json()["detail"]) == (422, True)
+    assert "sRGB" in api.get("/api/stocks/letter/tone").json()["profile_name"]
+    assert api.delete("/api/stocks/letter/profile").json()["profile_name"] is None
+    for bad in ("curve=9", "curve=9,9;8,8", "brightness=900"):
+        assert api.get(f"/api/stocks/letter/proof/{picture}.png?{bad}").status_code == 422
+
+
+def test_an_order_asks_for_rights_at_the_sheet(api: httpx.Client, drop: Drop) -> None:
+    job = job_with(api, drop, pictures.photo(np.random.default_rng(5), 200))
+    assert not [f for f in job["findings"] if f["code"] == "rights"]
+    body = {"revision": job["revision"], "recipe": job["recipe"] | {"order": True}, "label": "An order"}
+    order = api.put(f"/api/jobs/{job['id']}/recipe", json=body).json()
+    asked = finding(order, "rights")
+    assert (asked["station"], asked["severity"]) == ("sheet", "look")
+    assert asked in order["sheets"]["findings"]
+    said = remedied(api, order, "rights")
+    assert said["recipe"]["designs"][0]["rights"]["may_be_sold"] == "yes"
+    assert not [f for f in said["findings"] if f["code"] == "rights"]
+    never = changed(api, said, rights={"may_be_sold": "no", "source": "a magazine"})
+    assert (finding(never, "rights")["severity"], finding(never, "rights")["remedy"]) == ("stop", None)
+
+
+def test_a_frame_in_mm_follows_the_size(api: httpx.Client, drop: Drop) -> None:
+    job = job_with(api, drop, pictures.photo(np.random.default_rng(6), 300))
+    framed = changed(api, job, mend={"frame": {"shape": "rectangle", "border_mm": 4}})
+    larger = changed(api, framed, longest_mm=80)
+    boxes = [j["designs"][0]["artwork"]["outline_box_px"] for j in (framed, larger)]
+    # 300 px on 40 - 8 mm and on 80 - 8 mm, and the border beside them.
+    assert [box[2] - box[0] for box in boxes] == pytest.approx([300 * 40 / 32, 300 * 80 / 72], abs=1.1)

@@ -1,0 +1,86 @@
+"""Size by use, tone, rights and the tools of the Artwork station, as a person finds them."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.core import pictures
+from tests.core.test_tone import SRGB
+from tests.e2e.conftest import drop, new_job
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def view(page: Page) -> Page:
+    """A job with one picture all over, 3 : 2."""
+    file = io.BytesIO()
+    Image.fromarray(pictures.photo(np.random.default_rng(4), 900)[:600]).save(file, "JPEG", quality=90)
+    new_job(page)
+    drop(page, {"view.jpg": file.getvalue()})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    return page
+
+
+def test_a_size_by_use_fills_its_box_by_cropping(view: Page) -> None:
+    readings = view.get_by_label("Readings")
+    readings.get_by_role("button", name="By use").click()
+    view.get_by_role("button", name="Staff badge").click()
+    expect(readings).to_contain_text("86.0 × 54.0 mm")
+    expect(readings).to_contain_text("cropped")
+    readings.get_by_role("button", name="By use").click()
+    view.get_by_role("button", name="Change this list").click()
+    dialog = view.get_by_role("dialog", name="Sizes by use")
+    dialog.get_by_role("button", name="Add").click()
+    dialog.get_by_label("Use", exact=True).last.fill("Oar blade")
+    dialog.get_by_role("button", name="Keep this list").click()
+    readings.get_by_role("button", name="By use").click()
+    expect(view.get_by_role("button", name="Oar blade longest 60 mm")).to_be_visible()
+
+
+def test_a_tone_is_found_with_the_keyboard_and_belongs_to_the_stock(view: Page) -> None:
+    readings = view.get_by_label("Readings")
+    readings.get_by_role("button", name="Tone on A4").click()
+    thumb = readings.get_by_role("slider", name="Contrast")
+    thumb.focus()
+    for _ in range(6):
+        view.keyboard.press("ArrowRight")
+    tone = "/api/stocks/a4/tone"
+    expect(readings.get_by_role("button", name="Tone on A4")).to_contain_text("set")
+    expect(thumb).to_have_attribute("aria-valuenow", "6")
+    middle = readings.get_by_role("slider", name="Middle tones")
+    middle.focus()
+    view.keyboard.press("ArrowDown")
+    expect(middle).to_have_attribute("aria-valuenow", "126")
+    readings.get_by_label("Colour profile of the stock").set_input_files(
+        {"name": "face.icc", "mimeType": "application/octet-stream", "buffer": SRGB}
+    )
+    expect(readings.get_by_role("switch", name="Show it as printed")).to_be_visible()
+    kept = view.request.get(tone).json()["tone"]
+    assert (kept["contrast"], kept["curve"][2]) == (6, [128, 126])
+    readings.get_by_label("Best patch of the strip").select_option("5")
+    expect(thumb).to_have_attribute("aria-valuenow", "14")  # the second row of the strip is 8 steeper
+    readings.get_by_role("button", name="As it is", exact=True).click()
+    expect(readings.get_by_role("button", name="Tone on A4")).to_contain_text("as it is")
+
+
+def test_an_order_asks_whether_a_piece_may_be_sold(view: Page) -> None:
+    view.keyboard.press("3")
+    readings = view.get_by_label("Readings")
+    readings.get_by_role("switch", name="Made for an order").click()
+    expect(readings).to_contain_text("Nobody has said whether View may be sold")
+    readings.get_by_role("button", name="It may be sold").click()
+    expect(readings).not_to_contain_text("Nobody has said")
+    view.keyboard.press("1")
+    expect(readings.get_by_role("button", name="Rights")).to_contain_text("may be sold")
+
+
+def test_everything_new_is_found_by_its_name(view: Page) -> None:
+    for words, path in (("perfor", "lines"), ("tone", "artwork"), ("eraser", "artwork")):
+        view.keyboard.press("Control+k")
+        view.keyboard.type(words)
+        view.keyboard.press("Enter")
+        view.wait_for_url(f"**/{path}")

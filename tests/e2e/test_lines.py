@@ -1,0 +1,112 @@
+"""The Cut lines station in the browser: a loose word becomes one piece with a peel edge and a tab."""
+
+import io
+
+import cv2
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.core.reading import read_svg
+from tests.e2e.conftest import drop, new_job
+
+pytestmark = pytest.mark.browser
+
+
+def word() -> bytes:
+    """Four thick rings and a bar in a row, some way apart: a word with four counters."""
+    alpha = np.zeros((360, 1500), np.uint8)
+    for n in range(4):
+        cv2.ellipse(alpha, (160 + 300 * n, 180), (100, 130), 0, 0, 360, 255, 50, cv2.LINE_AA)
+    cv2.rectangle(alpha, (1280, 60), (1340, 300), 255, -1)
+    file = io.BytesIO()
+    Image.fromarray(np.dstack([np.full(alpha.shape, c, np.uint8) for c in (15, 92, 87)] + [alpha])).save(
+        file, "PNG"
+    )
+    return file.getvalue()
+
+
+def test_a_loose_word_is_joined_filled_rounded_and_cut_as_it_was_shown(page: Page) -> None:
+    path = new_job(page)
+    drop(page, {"word.png": word()})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.get_by_label("Readings").get_by_label("Longest side").first.fill("120")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="Draw the cut lines").click()
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("5loose pieces")
+    readings.get_by_role("button", name="Bridge them").click()
+    expect(readings).to_contain_text("1piece")
+
+    readings.get_by_role("button", name="Holes").click()
+    holes = readings.get_by_role("list", name="Holes").get_by_role("listitem")
+    expect(holes).to_have_count(4)
+    for n in range(2):
+        holes.nth(n).get_by_role("radio", name="Filled").click()
+        expect(readings).to_contain_text(f"{n + 1} of 4 filled")
+
+    readings.get_by_role("radio", name="Peel edge").click()
+    readings.get_by_role("button", name="Pull tab").click()
+    readings.get_by_role("switch", name="A tab to pull at").click()
+    expect(readings).to_contain_text("12 mm wide")
+    radius = readings.get_by_label("No bend tighter than").first
+    radius.fill("1")
+    radius.press("Enter")
+    expect(page.get_by_text("step 9")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.locator("body").click(position={"x": 5, "y": 400})
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("step 8")).to_be_visible()
+    page.keyboard.press("Control+Shift+z")
+    expect(page.get_by_text("step 9")).to_be_visible()
+
+    # A box is added to the line with the keyboard alone, and taken back.
+    readings.get_by_role("button", name="Edit by hand").click()
+    readings.get_by_role("button", name="Add box").click()
+    table = page.get_by_role("region", name="Light table")
+    table.focus()
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("Enter")
+    expect(table).to_contain_text("Now the opposite corner")
+    for key in ("ArrowRight", "ArrowDown") * 4:
+        page.keyboard.press(key)
+    page.keyboard.press("Enter")
+    expect(readings).to_contain_text("1 edit")
+    page.keyboard.press("Escape")
+    readings.get_by_role("button", name="Back to the computed line").click()
+    expect(readings).to_contain_text("as computed")
+
+    # What is exported is what was shown.
+    job = page.url.split("/jobs/")[1].split("/")[0]
+    rings = "document.querySelector('path.line-{}').getAttribute('d').split('M').length - 1"
+    kiss, through = (page.evaluate(rings.format(process)) for process in ("kiss", "through"))
+    exported = read_svg(page.request.get(f"/api/jobs/{job}/sheets/1/cut.svg").text())
+    placed = page.request.get(f"/api/jobs/{job}").json()["sheets"]["count"]
+    assert kiss == 3  # round the word, and the two holes that were not filled
+    assert (len(exported["kiss"]), len(exported["through"])) == (kiss * placed, through * placed)
+    assert path.endswith(f"/jobs/{job}")
+
+
+def test_a_pop_out_shows_its_ties_and_says_how_it_holds(page: Page) -> None:
+    new_job(page)
+    drop(page, {"word.png": word()})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("2")
+    readings = page.get_by_label("Readings")
+    readings.get_by_role("radio", name="Box").click()
+    readings.get_by_role("radio", name="Pop-out").click()
+    expect(readings).to_contain_text("holds")
+    ties = int(readings.locator("text=Ties").locator("xpath=following-sibling::*").first.inner_text())
+    cuts = page.evaluate(
+        "document.querySelector('path.line-perforate').getAttribute('d').split('M').length - 1"
+    )
+    assert cuts == ties >= 3
+    tie = readings.get_by_label("Each tie").first
+    tie.fill("3")
+    tie.press("Enter")
+    expect(readings).to_contain_text("hard to pop")
+    readings.get_by_role("button", name="Ties of 0.7 mm").click()
+    expect(readings).not_to_contain_text("hard to pop")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("perforated +3.0")

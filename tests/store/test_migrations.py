@@ -1,0 +1,44 @@
+"""Recipes kept by an earlier version are read by this one."""
+
+import importlib
+
+from perisect.core.job import JobRecipe
+
+later_mend = importlib.import_module("perisect.store.migrations.versions.0002_stations")._later
+
+
+def kept(**mend: object) -> dict:
+    """A recipe as the first version kept it."""
+    design = {
+        "id": "d1",
+        "name": "Art",
+        "artwork": "a" * 64,
+        "longest_mm": 60.0,
+        "border_mm": 2.0,
+        "copies": 1,
+    }
+    before = {
+        "background": "as_is",
+        "tolerance": 12.0,
+        "knock_out": [],
+        "keep": [],
+        "piece": None,
+        "specks_px2": 0,
+    }
+    return {"designs": [design | {"mend": before | {"frame": None} | mend}], "sheet": {"stock": "a4"}}
+
+
+def test_a_drawing_of_a_page_and_a_frame_come_over() -> None:
+    recipe = kept(piece=[120, 80], frame={"shape": "rounded", "radius_pct": 8.0})
+    assert later_mend(recipe["designs"][0]["mend"])
+    mend = JobRecipe.model_validate(recipe).designs[0].mend
+    assert mend.drawings == ((120, 80),)
+    assert mend.frame is not None
+    assert mend.frame.shape == "rounded"
+
+
+def test_a_mend_that_changes_nothing_stays_nothing() -> None:
+    recipe = kept()
+    assert later_mend(recipe["designs"][0]["mend"])
+    assert JobRecipe.model_validate(recipe).designs[0].mend.is_nothing
+    assert not later_mend(recipe["designs"][0]["mend"])  # and a second time there is nothing to do
