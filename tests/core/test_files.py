@@ -1,7 +1,6 @@
 """Print and cut files: the same lines in three formats, art and marks alone in the fourth."""
 
 import io
-import re
 import xml.etree.ElementTree as ET
 
 import ezdxf
@@ -23,6 +22,7 @@ from tests.core import drawings
 
 HASH = "b" * 64
 RING = drawings.png(drawings.coverage(drawings.ring(300, 150))[0])
+from tests.core.reading import points_of
 
 
 def planned(png: bytes = RING, **design: object) -> JobPlan:
@@ -56,8 +56,7 @@ def test_svg_dxf_and_hpgl_say_the_same_lines(plan: JobPlan) -> None:
     strokes = read_hpgl(write_hpgl(sheet))
     for process, pen in (("kiss", 1), ("through", 2)):
         ours = as_lines(sheet.lines[process])
-        paths = [p.get("d", "") for p in groups[process]]
-        from_svg = [np.array(re.findall(r"[-\d.]+", path), float).reshape(-1, 2) for path in paths]
+        from_svg = [points_of(p.get("d", "")) for p in groups[process]]
         polylines = drawing.modelspace().query(f'LWPOLYLINE[layer=="{process}"]')
         from_dxf = [np.array(p.get_points("xy")) * (1, -1) + (0, 279.4) for p in polylines]
         from_hpgl = [s.points[:-1] / 40 * (1, -1) + (0, 279.4) for s in strokes if s.pen == pen]

@@ -53,8 +53,8 @@ def test_the_through_line_keeps_its_distance_from_the_kiss_line() -> None:
     lines = cut_lines(outline_of(lobed(7, 0.2)), 60, 1.5, peel_mm=2.5)
     points = shapely.points(shapely.get_coordinates(shapely.segmentize(lines.through.boundary, 0.3)))
     away = shapely.distance(points, lines.kiss)
-    assert away.min() == pytest.approx(2.5, abs=0.03)
-    assert away.max() == pytest.approx(2.5, abs=0.03)
+    assert away.min() == pytest.approx(2.5, abs=0.05)
+    assert away.max() == pytest.approx(2.5, abs=0.05)
 
 
 @pytest.mark.parametrize("radius", [0.001, 0.25, 2.0, 20.0])

@@ -97,7 +97,7 @@ def test_a_thinner_border_bridges_what_it_would_not_join() -> None:
     apart_, _ = lines_of(pair, 1)
     joined, _ = lines_of(pair, 1, bridge_mm=0.6)
     assert (apart_.pieces, joined.pieces) == (2, 1)
-    assert joined.own.bounds == pytest.approx(apart_.own.bounds, abs=0.01)  # no wider outside
+    assert joined.own.bounds == pytest.approx(apart_.own.bounds, abs=0.03)  # no wider outside
 
 
 def test_holes_are_filled_by_size_and_one_by_one() -> None:
@@ -123,7 +123,7 @@ def test_simple_shapes_hold_the_art_with_their_border(shape: str) -> None:
     lines, art = lines_of(SHAPES["star"], 2, shape=shape)
     assert lines.own.contains(art)
     assert shapely.distance(lines.own.boundary, art) == pytest.approx(
-        2, abs=0.9 if shape == "ellipse" else 0.02
+        2, abs=0.9 if shape == "ellipse" else 0.03
     )
 
 

@@ -5,7 +5,7 @@ from pydantic import BaseModel
 
 from perisect.core.finding import Finding
 from perisect.core.formats import rings_of
-from perisect.core.formats.svg import path_data
+from perisect.core.formats.svg import curve_data, path_data
 from perisect.core.job import DesignRecipe
 from perisect.core.lines import CutLines
 from perisect.core.lines.check import measure
@@ -31,6 +31,13 @@ class PerforationView(BaseModel):
     verdict: str
 
 
+class NodeView(BaseModel):
+    """A node of the piece's own line, and whether the line may turn there at an angle."""
+
+    place: tuple[float, float]
+    corner: bool
+
+
 class LinesView(BaseModel):
     """Lines of one design with what was measured along them."""
 
@@ -40,6 +47,9 @@ class LinesView(BaseModel):
     kiss: str
     through: str
     perforate: str
+    weed: str
+    crease: str
+    node_list: list[NodeView]
     bleed: str
     outer_box_mm: tuple[float, float, float, float]
     pieces: int
@@ -63,22 +73,35 @@ def shape_path(shape: shapely.Geometry, decimals: int = 3) -> str:
     return "".join(path_data(ring, decimals, closed) for ring in rings_of(shape))
 
 
+def _line_path(lines: CutLines, process: str) -> str:
+    """The lines of a process: curves where there are any, and what is not whole as it is cut."""
+    curves = lines.curves_by_process().get(process, [])
+    if curves:
+        return "".join(curve_data(curve) for curve in curves)
+    return shape_path(lines.by_process().get(process, shapely.MultiPolygon()))
+
+
 def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -> LinesView:
     """Lines for the screen."""
     told = measure(lines)
-    by_process = lines.by_process()
-    nothing = shapely.MultiPolygon()
     bleed = design.lines.bleed_mm
     necks, slots = told.narrow.necks, told.narrow.slots
     return LinesView(
         width_mm=lines.width_mm,
         height_mm=lines.height_mm,
         outline=shape_path(lines.outline),
-        kiss=shape_path(lines.kiss),
-        through=shape_path(lines.through),
-        perforate=shape_path(by_process.get("perforate", nothing)),
+        kiss=_line_path(lines, "kiss"),
+        through=_line_path(lines, "through"),
+        perforate=_line_path(lines, "perforate"),
+        weed=_line_path(lines, "weed"),
+        crease=_line_path(lines, "crease"),
+        node_list=[
+            NodeView(place=(round(x, 3), round(y, 3)), corner=bool(corner))
+            for curve in lines.own_line.curves
+            for (x, y), corner in zip(curve.nodes.tolist(), curve.corner, strict=True)
+        ],
         bleed=shape_path(shapely.buffer(lines.outline, bleed, quad_segs=8)) if bleed else "",
-        outer_box_mm=lines.outer.bounds,
+        outer_box_mm=lines.taken.bounds,
         pieces=lines.pieces,
         holes=lines.holes,
         nodes=lines.nodes,

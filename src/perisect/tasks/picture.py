@@ -6,7 +6,14 @@ from numpy.typing import NDArray
 
 from perisect.core.formats.hpgl import PENS
 
-CUT_COLOURS = {PENS["kiss"]: (0, 127, 140), PENS["perforate"]: (122, 75, 18), PENS["through"]: (200, 40, 30)}
+COLOURS = {
+    "crease": (138, 90, 158),
+    "kiss": (0, 127, 140),
+    "weed": (139, 150, 145),
+    "perforate": (122, 75, 18),
+    "through": (200, 40, 30),
+}
+CUT_COLOURS = {PENS[process]: colour for process, colour in COLOURS.items()}
 
 
 def decode_sheet(png: bytes) -> NDArray[np.uint8]:

@@ -7,7 +7,7 @@ import shapely
 
 from perisect.core.formats import OPEN, CutSheet, Ring
 
-PROCESSES = ("kiss", "perforate", "through")
+PROCESSES = ("crease", "kiss", "weed", "perforate", "through")
 
 
 @dataclass(frozen=True)

@@ -1,24 +1,29 @@
 """Open formats, read and written. Writers take plain lines in sheet mm and flip at their own edge."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from perisect.core.curve import Curve
+
 Ring = NDArray[np.float64]
 """(n, 2) points in mm, x right, y down; the first is not repeated at the end."""
 
 
-OPEN = ("perforate",)
-"""Processes whose lines are open paths: each is one cut between two ties."""
+OPEN = ("crease", "weed", "perforate")
+"""Processes whose lines are open paths: a cut between two ties, a fold, a relief line. One that closes ends
+on its first point."""
 
 
 @dataclass(frozen=True)
 class CutSheet:
     """Lines of one sheet by process, closed but for those of `OPEN`, with the outlines of its marks.
 
-    `owners` says for each line which sticker of the sheet (from 0) it belongs to.
+    `owners` says for each line which sticker of the sheet (from 0) it belongs to; `curves` holds the curves
+    that the lines of a process are flattened from, in the same order, where there are any.
     """
 
     width_mm: float
@@ -26,6 +31,7 @@ class CutSheet:
     lines: dict[str, list[Ring]]
     owners: dict[str, list[int]]
     marks: list[Ring]
+    curves: Mapping[str, list[Curve]] = field(default_factory=dict)
 
 
 def rings_of(shape: shapely.Geometry) -> list[Ring]:

@@ -4,11 +4,11 @@ import io
 
 from perisect.core.formats import OPEN, CutSheet
 
-COLOURS = {"kiss": 4, "perforate": 34, "through": 7, "marks": 8}
+COLOURS = {"kiss": 4, "perforate": 34, "crease": 6, "weed": 9, "through": 7, "marks": 8}
 
 
 def write_dxf(sheet: CutSheet) -> str:
-    """Light-weight polylines on the layers `kiss`, `perforate`, `through` and `marks`; all but perforation closed."""
+    """Light-weight polylines on a layer for each process and one for the marks; closed but for `OPEN`."""
     import ezdxf  # Half a second to import, and only this writer needs it.
 
     drawing = ezdxf.new("R2010", units=ezdxf.units.MM)

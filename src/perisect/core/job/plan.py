@@ -6,6 +6,7 @@ from functools import cached_property
 
 import shapely
 
+from perisect.core.curve import Curve
 from perisect.core.finding import Finding
 from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.artwork_check import artwork_findings
@@ -19,7 +20,7 @@ from perisect.core.sheet import STOCKS, Footprint, SheetPlan, UsableArea, fill_s
 from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.fill import Placement
 from perisect.core.sheet.mark_shape import mark_shape
-from perisect.core.sheet.place import placed
+from perisect.core.sheet.place import matrix, placed
 
 LinesOf = Callable[[TracedArtwork, DesignRecipe], CutLines]
 
@@ -61,18 +62,30 @@ class JobPlan:
         by_process = self.lines[placement.key].by_process()
         return {process: placed(shape, placement) for process, shape in by_process.items()}
 
+    def placed_curves(self, placement: Placement) -> dict[str, list[Curve]]:
+        """One sticker's curves by process, on the sheet."""
+        m = matrix(placement)
+        by_process = self.lines[placement.key].curves_by_process()
+        return {
+            process: [curve.moved(lambda xy: xy @ m[:, :2].T + m[:, 2]) for curve in curves]
+            for process, curves in by_process.items()
+        }
+
     def cut_sheet(self, number: int) -> CutSheet:
         """Lines of sheet `number` (from 0) by process, sticker after sticker, and the marks."""
         lines: dict[str, list[Ring]] = {}
         owners: dict[str, list[int]] = {}
+        curves: dict[str, list[Curve]] = {}
         for sticker, placement in enumerate(self.sheets.sheets[number]):
             for process, shape in self.placed_lines(placement).items():
                 rings = rings_of(shape)
                 lines.setdefault(process, []).extend(rings)
                 owners.setdefault(process, []).extend([sticker] * len(rings))
+            for process, found in self.placed_curves(placement).items():
+                curves.setdefault(process, []).extend(found)
         settings = self.area.machine.marks
         marks = [ring for mark in self.area.marks for ring in rings_of(mark_shape(mark, settings))]
-        return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks)
+        return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks, curves)
 
 
 def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: LinesOf = lines_of) -> JobPlan:
@@ -96,8 +109,8 @@ def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: Li
 
 def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
     """What one copy takes of a sheet."""
-    left, top, right, bottom = lines.outer.bounds
-    filled = shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(lines.outer)))
+    left, top, right, bottom = lines.taken.bounds
+    filled = shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(lines.taken)))
     return Footprint(
         key=design.id,
         width_mm=lines.width_mm,

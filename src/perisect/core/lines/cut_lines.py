@@ -6,10 +6,14 @@ from functools import cached_property
 import numpy as np
 import shapely
 
+from perisect.core.curve import Curve
 from perisect.core.lines.border import INPUT_SIMPLIFY_MM, SIMPLIFY_MM, Growth
+from perisect.core.lines.extra import ExtraLine, extra_line, extras_reach
+from perisect.core.lines.fitted import NOTHING, Fitted, fitted
 from perisect.core.lines.holes import Hole, decide_holes
 from perisect.core.lines.join import least_joining_border
 from perisect.core.lines.narrow import ThinPart, thin_parts
+from perisect.core.lines.nodes import edited
 from perisect.core.lines.outline import Outline
 from perisect.core.lines.patches import patched
 from perisect.core.lines.perforate import Perforation, cuts_of, perforate
@@ -39,24 +43,43 @@ class LineError(ValueError):
 class CutLines:
     """Outline and lines of one design in mm, (0, 0) at the top left of the outline's box.
 
-    `own` is the piece's line, `around` the one a peel margin outside it, empty without one; both are
-    MultiPolygons. `joins_at_mm` is the least border that makes one piece of loose parts, `hang` a hole to
-    hang by, `thin` the parts of the art thinner than `THIN_MM`.
+    `own` is the piece's line, `around` the one a peel margin outside it, empty without one, `hang` a hole
+    to hang by; all three are MultiPolygons, the flattened curves of `own_line`, `around_line` and
+    `hang_line`. `joins_at_mm` is the least border that makes one piece of loose parts, `thin` the parts of
+    the art thinner than `THIN_MM`.
     """
 
     width_mm: float
     height_mm: float
     mm_per_px: float
     outline: shapely.MultiPolygon
-    own: shapely.MultiPolygon
-    around: shapely.MultiPolygon
+    own_line: Fitted
+    around_line: Fitted = NOTHING
     recipe: LineRecipe = PLAIN
     holes_found: tuple[Hole, ...] = ()
-    hang: shapely.Polygon | None = None
+    hang_line: Fitted | None = None
+    extras: tuple[ExtraLine, ...] = ()
     thin: tuple[ThinPart, ...] = ()
     joins_at_mm: float | None = None
     missed: tuple[int, ...] = ()
     """Numbers of the patches that no longer meet the line they were drawn on."""
+    missed_nodes: tuple[int, ...] = ()
+    """Numbers of the edits of nodes that no longer fit the line."""
+
+    @property
+    def own(self) -> shapely.MultiPolygon:
+        """The piece's own line."""
+        return self.own_line.shape
+
+    @property
+    def around(self) -> shapely.MultiPolygon:
+        """The line a peel margin outside the piece's own."""
+        return self.around_line.shape
+
+    @property
+    def hang(self) -> shapely.MultiPolygon | None:
+        """The hole to hang by."""
+        return None if self.hang_line is None else self.hang_line.shape
 
     @property
     def kiss(self) -> shapely.MultiPolygon:
@@ -66,11 +89,14 @@ class CutLines:
     @property
     def through(self) -> shapely.MultiPolygon:
         """What is cut through everything, holes to hang by among it."""
-        parts = [self.own] if self.recipe.own == "through" else []
-        parts += [self.around] if self.recipe.outer == "through" else []
-        parts += [self.hang] if self.hang is not None else []
-        polygons = [polygon for part in parts for polygon in shapely.get_parts(part)]
+        polygons = [polygon for line in self._through for polygon in shapely.get_parts(line.shape)]
         return shapely.multipolygons(polygons) if polygons else shapely.MultiPolygon()
+
+    @property
+    def _through(self) -> list[Fitted]:
+        parts = [self.own_line] if self.recipe.own == "through" else []
+        parts += [self.around_line] if self.recipe.outer == "through" else []
+        return parts + ([self.hang_line] if self.hang_line is not None else [])
 
     @cached_property
     def perforations(self) -> tuple[Perforation, ...]:
@@ -85,8 +111,16 @@ class CutLines:
 
     @property
     def outer(self) -> shapely.MultiPolygon:
-        """The outermost line: what a sheet must have room for."""
+        """The outer of the piece's two lines."""
         return self.own if self.around.is_empty else self.around
+
+    @cached_property
+    def taken(self) -> shapely.MultiPolygon:
+        """What a sheet must have room for: everything within any closed line."""
+        further = extras_reach(self.extras)
+        if len(further) == 0:
+            return self.outer
+        return polygons_of(shapely.union_all([*shapely.get_parts(self.outer), *further]))
 
     @property
     def pieces(self) -> int:
@@ -100,8 +134,8 @@ class CutLines:
 
     @property
     def nodes(self) -> int:
-        """Nodes of both lines."""
-        return node_count(self.own) + node_count(self.around)
+        """Nodes of both lines as they are fitted."""
+        return self.own_line.nodes + self.around_line.nodes
 
     @property
     def outline_nodes(self) -> int:
@@ -110,11 +144,28 @@ class CutLines:
 
     def by_process(self) -> dict[str, shapely.Geometry]:
         """Lines by process, those that exist; perforation as the segments that are cut."""
-        named = {"kiss": self.kiss, "through": self.through}
-        found = {name: shape for name, shape in named.items() if not shape.is_empty}
+        named: dict[str, list[shapely.Geometry]] = {"kiss": [self.kiss], "through": [self.through]}
         if self.perforations:
-            found["perforate"] = cuts_of(self.perforations)
+            named["perforate"] = [cuts_of(self.perforations)]
+        for extra in self.extras:
+            named.setdefault(extra.process, []).append(extra.cut)
+        found = {}
+        for process, shapes in named.items():
+            parts = [part for shape in shapes for part in shapely.get_parts(shape)]
+            if parts:
+                found[process] = shapes[0] if len(shapes) == 1 else shapely.geometrycollections(parts)
         return found
+
+    def curves_by_process(self) -> dict[str, list[Curve]]:
+        """The curves of the processes whose lines are closed and whole, in the order of their rings."""
+        found = {
+            "kiss": list(self.own_line.curves) if self.recipe.own == "kiss" else [],
+            "through": [curve for line in self._through for curve in line.curves],
+        }
+        for extra in self.extras:
+            if extra.process in found:
+                found[extra.process] += extra.curves
+        return {process: curves for process, curves in found.items() if curves}
 
 
 class SizedArt:
@@ -148,28 +199,40 @@ class SizedArt:
         Raises:
             LineError: an inward border leaves nothing to cut.
         """
-        own, holes, missed = self._own(border_mm, recipe)
-        around = self._around(own, border_mm, peel_mm, recipe)
-        if recipe.tab is not None and not around.is_empty:
-            around = with_tab(around, recipe.tab)
-        elif recipe.tab is not None:
-            own = with_tab(own, recipe.tab)
-        outermost = own if around.is_empty else around
-        hang = hanging_hole(outermost, recipe.hang) if recipe.hang is not None else None
+        shape, holes, missed = self._own(border_mm, recipe)
+        if recipe.tab is not None and peel_mm is None:
+            shape = with_tab(shape, recipe.tab)
+        own = fitted(shape, recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
+        own, missed_nodes = edited(own, recipe.nodes, max(self.width_mm, self.height_mm))
+        wide = self._around(own.shape if recipe.nodes else shape, border_mm, peel_mm, recipe)
+        if recipe.tab is not None and peel_mm is not None:
+            wide = with_tab(wide, recipe.tab)
+        around = fitted(wide, recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
+        outer = own.shape if around.shape.is_empty else around.shape
+        extras = (extra_line(each, recipe, self._outline, own.shape, outer) for each in recipe.extras)
         return CutLines(
             width_mm=self.width_mm,
             height_mm=self.height_mm,
             mm_per_px=self.mm_per_px,
             outline=self._outline,
-            own=own,
-            around=around,
+            own_line=own,
+            around_line=around,
             recipe=recipe,
             holes_found=holes,
-            hang=hang,
+            hang_line=self._hang(outer, recipe),
+            extras=tuple(each for each in extras if each is not None),
             thin=self._thin,
             joins_at_mm=self._joins_at,
             missed=missed,
+            missed_nodes=missed_nodes,
         )
+
+    @staticmethod
+    def _hang(outer: shapely.MultiPolygon, recipe: LineRecipe) -> Fitted | None:
+        if recipe.hang is None:
+            return None
+        hole = shapely.multipolygons([hanging_hole(outer, recipe.hang)])
+        return fitted(hole, recipe.fit_mm, recipe.keep_corners)
 
     def _own(
         self, border_mm: float, recipe: LineRecipe
@@ -211,6 +274,8 @@ class SizedArt:
         plain = untouched.model_dump(exclude=_NOT_SHAPE) == PLAIN.model_dump(exclude=_NOT_SHAPE)
         # Growing the piece's line by the peel margin is growing the outline by both, and that has rungs.
         grown = self._growth.by(border_mm + peel_mm) if plain and border_mm >= 0 else Growth(own).by(peel_mm)
+        if recipe.radius_mm > 0:
+            grown = polygons_of(reduced(with_least_radius(grown, recipe.radius_mm), ROUND_SIMPLIFY_MM))
         if recipe.outer == "perforate":
             # A perforated frame could not hold a hole's own loop.
             shells = shapely.get_exterior_ring(shapely.get_parts(grown))
@@ -229,7 +294,10 @@ class SizedArt:
 ROUND_SIMPLIFY_MM = 0.001
 """A rounded line is reduced less: a chord too long for its bend would be a corner again."""
 
-_NOT_SHAPE = {"cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"}
+_NOT_SHAPE = {
+    *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
+    *("fit_mm", "keep_corners", "extras"),
+}
 
 
 def cut_lines(

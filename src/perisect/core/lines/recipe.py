@@ -48,6 +48,32 @@ class PatchRecipe(_Part):
     height: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
 
 
+class NodeRecipe(_Part):
+    """An edit of one node of the piece's line; places as for a patch.
+
+    `move` takes the node at (x, y), or the line there, to (to_x, to_y); `add` puts a node on the line,
+    `delete` takes one out, `smooth` and `corner` say how the line goes through it.
+    """
+
+    does: Literal["move", "add", "delete", "smooth", "corner"]
+    x: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
+    y: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
+    to_x: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)] = 0.0
+    to_y: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)] = 0.0
+
+
+class ExtraLineRecipe(_Part):
+    """A further line: what it does, what it follows, and how far outside that it runs.
+
+    `art`, `own` and `outer` are the outline and the piece's two lines; `box` and `ellipse` go round the
+    outer line; `level` and `upright` are straight over the piece, `offset_mm` from its middle.
+    """
+
+    process: Literal["kiss", "through", "perforate", "weed", "crease"]
+    of: Literal["art", "own", "outer", "box", "ellipse", "level", "upright"]
+    offset_mm: Annotated[float, Field(ge=-200, le=50, allow_inf_nan=False)] = 3.0
+
+
 class LineRecipe(_Part):
     """How a design's lines follow its outline.
 
@@ -58,7 +84,9 @@ class LineRecipe(_Part):
     `radius_mm`. `own` is the process of the piece's own line, `outer` that of the line one peel margin
     outside; a perforated one cuts `cut_mm` and leaves `tie_mm`. With a `border_colour` the border is
     printed. `bleed_mm` carries the art's colours past its edge. `patches` are edits by hand, one after the
-    other, before bends are rounded.
+    other, before bends are rounded. Lines are fitted with curves that leave them by `fit_mm` at most, sharp
+    corners where they are when `keep_corners`; `nodes` are edits of those curves. `extras` are further
+    lines.
     """
 
     shape: Literal["contour", "circle", "ellipse", "rectangle", "rounded"] = "contour"
@@ -79,6 +107,10 @@ class LineRecipe(_Part):
     border_colour: Colour | None = None
     bleed_mm: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
     patches: Annotated[tuple[PatchRecipe, ...], Field(max_length=100)] = ()
+    fit_mm: Annotated[float, Field(ge=0, le=0.5, allow_inf_nan=False)] = 0.05
+    keep_corners: bool = True
+    nodes: Annotated[tuple[NodeRecipe, ...], Field(max_length=400)] = ()
+    extras: Annotated[tuple[ExtraLineRecipe, ...], Field(max_length=8)] = ()
 
 
 PLAIN = LineRecipe()

@@ -30,8 +30,16 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
   const file = useRef<HTMLInputElement>(null);
   const tone = data?.tone ?? PLAIN;
   const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(stock, facts.artwork.picture, next, asPrinted));
-  const put = (call: Promise<StockTone>) => void call.then((kept) => { client.setQueryData(key, kept); show(kept.tone); }, tell);
-  const keep = (changes: Partial<Tone>) => put(ask(api.PUT("/api/stocks/{stock}/tone", { params: { path: { stock } }, body: { ...tone, ...changes } })));
+  // One after another, each from what the one before it left: quick keys on two sliders must not undo each other.
+  const last = useRef(Promise.resolve());
+  const put = (call: () => Promise<StockTone>) => {
+    last.current = last.current.then(call).then((kept) => { client.setQueryData(key, kept); show(kept.tone); }).catch(tell);
+  };
+  const keep = (changes: Partial<Tone>) =>
+    put(() => {
+      const kept = client.getQueryData<StockTone>(key)?.tone ?? PLAIN;
+      return ask(api.PUT("/api/stocks/{stock}/tone", { params: { path: { stock } }, body: { ...kept, ...changes } }));
+    });
   const plain = !tone.brightness && !tone.contrast && !tone.saturation && tone.curve.length === 0;
 
   return (
@@ -60,7 +68,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
             aria-label="Colour profile of the stock"
             onChange={(event) => {
               const chosen = event.target.files?.[0];
-              if (chosen) put(sendFile<StockTone>(`/api/stocks/${stock}/profile`, chosen));
+              if (chosen) put(() => sendFile<StockTone>(`/api/stocks/${stock}/profile`, chosen));
               event.target.value = "";
             }}
           />
@@ -85,7 +93,10 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
             aria-label="Best patch of the strip"
             className="min-w-0 rounded-md border border-rule bg-paper px-2 py-1.5"
             value=""
-            onChange={(event) => put(ask(api.POST("/api/stocks/{stock}/patch", { params: { path: { stock } }, body: { number: Number(event.target.value) } })))}
+            onChange={(event) => {
+              const number = Number(event.target.value);
+              put(() => ask(api.POST("/api/stocks/{stock}/patch", { params: { path: { stock } }, body: { number } })));
+            }}
           >
             <option value="" disabled>Best patch …</option>
             {data?.patches.map((label, index) => <option key={index} value={index + 1}>{`${index + 1}: ${label}`}</option>)}

@@ -1,0 +1,317 @@
+"""Closed lines as chains of cubic Béziers, fitted to a polyline within a tolerance.
+
+The fit is Schneider's (Graphics Gems, 1990: least squares for the lengths of the handles, a step of Newton
+for the parameters, splitting where it fails), done for all stretches of all rings at once. Inside, points
+are complex numbers: half the work of pairs.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.curve import Curve, bernstein, radii
+
+Complex = NDArray[np.complex128]
+Floats = NDArray[np.float64]
+Index = NDArray[np.intp]
+
+CORNER_DEG = 28.0
+"""A node that turns more than this is a corner: round bends of a tenth of a millimetre turn less."""
+
+STRAIGHT = 2.5
+"""An edge so many times longer than both beside it is a straight stretch, not a chord of a bend."""
+
+STRAIGHT_MM = 0.8
+CRUMB_MM = 0.02
+STEP_MM = 0.45
+MOST_STEPS = 12
+FIRST_TURN = np.radians(100.0)
+LEVELS = 12
+SLIDES = 3
+MARGIN = 0.5
+"""The promise is against the exact line. The ring is only within some hundredths of it, and errors are seen at
+samples of the ring."""
+
+
+def fit_curves(
+    rings: Sequence[Floats], tolerance_mm: float, keep_corners: bool = True, radius_mm: float = 0.0
+) -> list[Curve]:
+    """Fit closed (n, 2) rings, first point not repeated.
+
+    Args:
+        tolerance_mm: how far the curve may leave the ring.
+        keep_corners: whether sharp corners stay exactly where they are.
+        radius_mm: no bend of the curve tighter than this where the ring allows it; 0 for any.
+    """
+    if not rings:
+        return []
+    chains = [_Chain.of(ring[:, 0] + 1j * ring[:, 1], keep_corners) for ring in rings]
+    starts, control = _Fit(chains, tolerance_mm * MARGIN, radius_mm).stretches()
+    curves, first = [], 0
+    for chain in chains:
+        mine = (starts >= first) & (starts < first + len(chain.points) - 1)
+        nodes, after, before = control[:3, mine]
+        corner = chain.breaks[starts[mine] - first]
+        curves.append(Curve(_pairs(nodes), _pairs(np.roll(before, 1)), _pairs(after), corner))
+        first += len(chain.points)
+    return curves
+
+
+def _pairs(points: Complex) -> Floats:
+    return np.column_stack([points.real, points.imag])
+
+
+def _turns(unit: Complex) -> Floats:
+    """Turn at each node of a ring, radians, from the directions of its edges."""
+    return np.abs(np.angle(unit * np.roll(unit, 1).conj()))
+
+
+def _without_crumbs(ring: Complex) -> Complex:
+    """A ring without the nodes, corners apart, that lie on the node before them but for a hair: an edge so
+    short has no direction worth following."""
+    ring = ring[np.abs(np.roll(ring, -1) - ring) > 1e-9]
+    edge = np.roll(ring, -1) - ring
+    long = np.abs(edge)
+    crumb = (np.roll(long, 1) < CRUMB_MM) & (_turns(edge / long) < np.radians(CORNER_DEG))
+    crumb &= ~np.roll(crumb, 1)
+    return ring[~crumb] if np.count_nonzero(~crumb) > 3 else ring
+
+
+@dataclass(frozen=True)
+class _Chain:
+    """One ring opened at a break: its points, the last on the first; directions out of and into each."""
+
+    points: Complex
+    out: Complex
+    into: Complex
+    breaks: NDArray[np.bool_]
+    ends: NDArray[np.bool_]
+
+    @staticmethod
+    def of(ring: Complex, keep_corners: bool) -> "_Chain":
+        ring = _without_crumbs(ring)
+        edge = np.roll(ring, -1) - ring
+        long = np.abs(edge)
+        unit = edge / long
+        back, long_back = np.roll(unit, 1), np.roll(long, 1)
+        turn = _turns(unit)
+        breaks = turn > np.radians(CORNER_DEG) if keep_corners else np.zeros(len(ring), dtype=np.bool_)
+        beside = np.maximum(
+            np.where(breaks, 0, long_back), np.where(np.roll(breaks, -1), 0, np.roll(long, -1))
+        )
+        straight = (long > STRAIGHT_MM) & (long > STRAIGHT * beside)
+        # The direction at a node is that of the circle through it and its neighbours, or of a straight side.
+        middle = back * long + unit * long_back
+        middle = np.where(straight, unit, np.where(np.roll(straight, 1), back, middle))
+        middle /= np.maximum(np.abs(middle), 1e-12)
+        out, into = np.where(breaks, unit, middle), np.where(breaks, back, middle)
+        ends = (straight ^ np.roll(straight, 1)) & ~breaks
+        # Samples between the nodes, their direction that of their edge.
+        steps = np.clip(np.ceil(long / STEP_MM), 1, MOST_STEPS).astype(int)
+        which = np.repeat(np.arange(len(ring)), steps)
+        part = (np.arange(steps.sum()) - np.repeat(np.cumsum(steps) - steps, steps)) / steps[which]
+        on_node = part == 0
+        # Along a straight side they lie closest at its ends, where a bend that runs on would leave it.
+        part = np.where(straight[which], (1 - np.cos(np.pi * part)) / 2, part)
+        ahead = np.roll(into, -1)
+        between = out[which] * (1 - part) + ahead[which] * part
+        between /= np.maximum(np.abs(between), 1e-12)
+        points = ring[which] + edge[which] * part
+        first = int(np.flatnonzero(on_node)[np.argmax(breaks) if breaks.any() else turn.argmin()])
+        order = (np.arange(len(points) + 1) + first) % len(points)
+        return _Chain(
+            points[order],
+            np.where(on_node, out[which], between)[order],
+            np.where(on_node, into[which], between)[order],
+            (on_node & breaks[which])[order],
+            (on_node & ends[which])[order],
+        )
+
+
+class _Fit:
+    """All chains end to end."""
+
+    def __init__(self, chains: list[_Chain], tolerance: float, radius: float) -> None:
+        self.points = np.concatenate([chain.points for chain in chains])
+        self.out = np.concatenate([chain.out for chain in chains])
+        self.into = np.concatenate([chain.into for chain in chains])
+        self.breaks = np.concatenate([chain.breaks for chain in chains])
+        self.ends = np.concatenate([chain.ends for chain in chains])
+        self.along = np.cumsum(np.abs(np.diff(self.points, prepend=self.points[:1])))
+        self.seam = np.zeros(len(self.points), dtype=np.bool_)
+        self.seam[np.cumsum([len(chain.points) for chain in chains]) - 1] = True
+        self.tolerance, self.radius = tolerance, radius
+
+    def stretches(self) -> tuple[Index, Complex]:
+        """Starts (indices of points) and (4, m) control points of all stretches, in order."""
+        starts, ends, control = self._split(*self._first_cut())
+        for odd in (0, 1, 0, 1):
+            starts, ends, control = self._merged(starts, ends, control, odd)
+        for odd in (0, 1):
+            starts, ends, control = self._slid(starts, ends, control, odd)
+            starts, ends, control = self._merged(starts, ends, control, 1 - odd)
+            starts, ends, control = self._merged(starts, ends, control, odd)
+        return starts, control
+
+    def _first_cut(self) -> tuple[Index, Index]:
+        """Stretches that turn by a quarter or so each: most of them fit at once."""
+        edge = np.diff(self.points)
+        with np.errstate(invalid="ignore"):
+            turn = np.concatenate([[0.0], np.abs(np.angle(edge[1:] * edge[:-1].conj())), [0.0]])
+        must = self.breaks | self.seam | np.roll(self.seam, 1) | self.ends
+        must[0] = True
+        turn[must] = 0.0
+        total = np.cumsum(turn)
+        step = np.floor((total - np.maximum.accumulate(np.where(must, total, 0.0))) / FIRST_TURN)
+        places = np.flatnonzero(must | (np.diff(step, prepend=step[0]) > 0))
+        inside = ~self.seam[places[:-1]]
+        return places[:-1][inside], places[1:][inside]
+
+    def _split(self, starts: Index, ends: Index) -> tuple[Index, Index, Complex]:
+        """Stretches halved, near their worst point, until each fits."""
+        done: list[tuple[Index, Index, Complex]] = []
+        for level in range(LEVELS):
+            control, error, worst = self._fitted(starts, ends)
+            good = (error <= self.tolerance) | (ends - starts <= 1) | (level == LEVELS - 1)
+            chords = good & np.isinf(error)  # one chord of the ring, whose bends were as wide as asked
+            third = (control[3, chords] - control[0, chords]) / 3
+            control[1, chords], control[2, chords] = control[0, chords] + third, control[3, chords] - third
+            done.append((starts[good], ends[good], control[:, good]))
+            starts, ends, worst = starts[~good], ends[~good], worst[~good]
+            if len(starts) == 0:
+                break
+            quarter = np.maximum(1, (ends - starts) // 4)
+            middle = np.clip(worst, starts + quarter, ends - quarter)
+            starts, ends = np.concatenate([starts, middle]), np.concatenate([middle, ends])
+        starts = np.concatenate([each[0] for each in done])
+        order = np.argsort(starts)
+        ends = np.concatenate([each[1] for each in done])
+        return starts[order], ends[order], np.concatenate([each[2] for each in done], axis=1)[:, order]
+
+    def _pairs_from(self, starts: Index, ends: Index, odd: int) -> Index:
+        """Numbers of stretches that run on into the next, every other one."""
+        left = np.arange(odd, len(starts) - 1, 2)
+        return left[(ends[left] == starts[left + 1]) & ~self.breaks[ends[left]]]
+
+    def _merged(self, starts: Index, ends: Index, control: Complex, odd: int) -> tuple[Index, Index, Complex]:
+        """Neighbours made one where the one still fits."""
+        left = self._pairs_from(starts, ends, odd)
+        if len(left) == 0:
+            return starts, ends, control
+        tried, error, _ = self._fitted(starts[left], ends[left + 1])
+        good = error <= self.tolerance
+        taken = left[good]
+        control, ends = control.copy(), ends.copy()
+        control[:, taken], ends[taken] = tried[:, good], ends[taken + 1]
+        keep = np.ones(len(starts), dtype=np.bool_)
+        keep[taken + 1] = False
+        return starts[keep], ends[keep], control[:, keep]
+
+    def _slid(self, starts: Index, ends: Index, control: Complex, odd: int) -> tuple[Index, Index, Complex]:
+        """The node between neighbours moved on as far as both still fit: room for the next to merge."""
+        left = self._pairs_from(starts, ends, odd)
+        if len(left) == 0:
+            return starts, ends, control
+        control, starts, ends = control.copy(), starts.copy(), ends.copy()
+        low, high = ends[left], ends[left + 1]
+        for _ in range(SLIDES):
+            middle = (low + high) // 2
+            tried, error, _ = self._fitted(
+                np.concatenate([starts[left], middle]), np.concatenate([middle, ends[left + 1]])
+            )
+            count = len(left)
+            good = (error[:count] <= self.tolerance) & (error[count:] <= self.tolerance) & (middle > low)
+            taken = left[good]
+            control[:, taken], control[:, taken + 1] = tried[:, :count][:, good], tried[:, count:][:, good]
+            ends[taken] = starts[taken + 1] = middle[good]
+            low, high = np.where(good, middle, low), np.where(good, high, middle)
+        return starts, ends, control
+
+    def _fitted(self, starts: Index, ends: Index) -> tuple[Complex, Floats, Index]:
+        """(4, m) control points, error (infinite where a bend is too tight) and worst point of each."""
+        counts = ends - starts + 1
+        heads = np.cumsum(counts) - counts
+        which = np.repeat(np.arange(len(starts)), counts)
+        index = np.arange(counts.sum()) + (starts - heads)[which]
+        target, along = self.points[index], self.along[index]
+        length = np.maximum(self.along[ends] - self.along[starts], 1e-12)
+        t = (along - along[heads][which]) / length[which]
+        hold = (self.points[starts], self.points[ends], self.out[starts], -self.into[ends])
+        control = _least_squares(t, target, which, heads, hold, length)
+        t = _newton(t, target, control, which)
+        t[heads], t[heads + counts - 1] = 0.0, 1.0
+        control = _least_squares(t, target, which, heads, hold, length)
+        off = _at(t, control, which) - target
+        away = _sideways(off, t, control, which)
+        error = np.maximum.reduceat(away, heads)
+        at_worst = away >= error[which]
+        worst = np.zeros(len(starts), dtype=np.intp)
+        worst[which[at_worst]] = index[at_worst]
+        if self.radius > 0:
+            error = np.where(radii(control) < self.radius, np.inf, error)
+        return control, error, worst
+
+
+Hold = tuple[Complex, Complex, Complex, Complex]
+"""First and last points of stretches, and the directions out of the first and back from the last."""
+
+
+def _least_squares(
+    t: Floats, target: Complex, which: Index, heads: Index, hold: Hold, length: Floats
+) -> Complex:
+    """(4, m) control points whose handles have the lengths that come nearest the targets."""
+    first, last, ahead, back = hold
+    b0, b1, b2, b3 = bernstein(t)
+    rest = target - (b0 + b1) * first[which] - (b2 + b3) * last[which]
+    sums = np.add.reduceat(
+        np.stack(
+            [
+                b1 * b1,
+                b1 * b2,
+                b2 * b2,
+                (rest * ahead[which].conj()).real * b1,
+                (rest * back[which].conj()).real * b2,
+            ]
+        ),
+        heads,
+        axis=1,
+    )
+    c11, c12, c22, x1, x2 = sums
+    c12 = c12 * (ahead * back.conj()).real
+    with np.errstate(divide="ignore", invalid="ignore"):
+        determinant = c11 * c22 - c12 * c12
+        alpha = (x1 * c22 - x2 * c12) / determinant
+        beta = (c11 * x2 - c12 * x1) / determinant
+    chord = np.abs(last - first)
+    least, most = 1e-3 * chord, 2.0 * np.maximum(length, chord)
+    poor = ~((alpha > least) & (beta > least) & (alpha < most) & (beta < most))
+    alpha, beta = np.where(poor, chord / 3, alpha), np.where(poor, chord / 3, beta)
+    return np.stack([first, first + ahead * alpha, last + back * beta, last])
+
+
+def _at(t: Floats, control: Complex, which: Index) -> Complex:
+    b0, b1, b2, b3 = bernstein(t)
+    p0, p1, p2, p3 = control
+    return b0 * p0[which] + b1 * p1[which] + b2 * p2[which] + b3 * p3[which]
+
+
+def _slope(t: Floats, control: Complex, which: Index) -> Complex:
+    d0, d1, d2 = 3 * np.diff(control, axis=0)
+    s = 1 - t
+    return s * s * d0[which] + 2 * s * t * d1[which] + t * t * d2[which]
+
+
+def _newton(t: Floats, target: Complex, control: Complex, which: Index) -> Floats:
+    """Parameters one step (Gauss and Newton's) nearer to where each target is closest."""
+    off = _at(t, control, which) - target
+    slope = _slope(t, control, which)
+    size = (slope * slope.conj()).real
+    return np.clip(t - (off * slope.conj()).real / np.maximum(size, 1e-12), 0, 1)
+
+
+def _sideways(off: Complex, t: Floats, control: Complex, which: Index) -> Floats:
+    """How far targets lie beside the curve: what they lie along it is the parameter's error, not the line's."""
+    slope = _slope(t, control, which)
+    return np.abs((off * slope.conj()).imag) / np.maximum(np.abs(slope), 1e-9) + np.abs(off) * 0.02

@@ -1,0 +1,100 @@
+"""Further lines of a design: each a process along an offset of the art, of another line, or of a shape."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from perisect.core.curve import Curve
+from perisect.core.lines.border import Growth
+from perisect.core.lines.fitted import fitted
+from perisect.core.lines.perforate import Perforation, cuts_of, perforate
+from perisect.core.lines.polygons import polygons_of
+from perisect.core.lines.recipe import ExtraLineRecipe, LineRecipe
+from perisect.core.lines.simple import simple_shape
+
+STRAIGHT_ACROSS = ("level", "upright")
+
+
+@dataclass(frozen=True)
+class ExtraLine:
+    """A further line: its process, its geometry in design mm (polygons, or lines that are open), its curves
+    where it is closed and whole, and its ties where it is perforated."""
+
+    process: str
+    shape: shapely.Geometry
+    curves: tuple[Curve, ...] = ()
+    perforations: tuple[Perforation, ...] = ()
+
+    @property
+    def cut(self) -> shapely.Geometry:
+        """What the knife follows."""
+        return cuts_of(self.perforations) if self.perforations else self.shape
+
+
+def extra_line(
+    extra: ExtraLineRecipe,
+    recipe: LineRecipe,
+    outline: shapely.MultiPolygon,
+    own: shapely.MultiPolygon,
+    outer: shapely.MultiPolygon,
+) -> ExtraLine | None:
+    """One further line, None where its offset leaves nothing."""
+    if extra.of in STRAIGHT_ACROSS:
+        shape: shapely.Geometry = _across(extra, outer)
+        return None if shape.is_empty else ExtraLine(extra.process, shape)
+    shape = _closed(extra, outline, own, outer)
+    if shape.is_empty:
+        return None
+    if extra.process == "perforate":
+        rings = shapely.get_exterior_ring(shapely.get_parts(shape))
+        loops = [
+            perforate(shapely.get_coordinates(ring)[:-1], recipe.cut_mm, recipe.tie_mm) for ring in rings
+        ]
+        return ExtraLine(extra.process, shape, perforations=tuple(loops))
+    line = fitted(shape, recipe.fit_mm, recipe.keep_corners)
+    return ExtraLine(extra.process, line.shape, line.curves)
+
+
+def _closed(
+    extra: ExtraLineRecipe,
+    outline: shapely.MultiPolygon,
+    own: shapely.MultiPolygon,
+    outer: shapely.MultiPolygon,
+) -> shapely.MultiPolygon:
+    match extra.of:
+        case "art":
+            return Growth(outline).by(extra.offset_mm)
+        case "own":
+            return Growth(own).by(extra.offset_mm)
+        case "outer":
+            return Growth(outer).by(extra.offset_mm)
+        case "box":
+            left, top, right, bottom = outer.bounds
+            room = max(extra.offset_mm, -0.49 * min(right - left, bottom - top))
+            box = shapely.box(left - room, top - room, right + room, bottom + room)
+            return shapely.multipolygons([box])
+        case _:
+            return polygons_of(simple_shape(outer, extra.of, extra.offset_mm, 0.0))
+
+
+def _across(extra: ExtraLineRecipe, outer: shapely.MultiPolygon) -> shapely.Geometry:
+    """A straight line over the piece, `offset_mm` below or right of its middle, as far as the piece goes."""
+    left, top, right, bottom = outer.bounds
+    if extra.of == "level":
+        y = (top + bottom) / 2 + extra.offset_mm
+        line = shapely.linestrings([(left - 1, y), (right + 1, y)])
+    else:
+        x = (left + right) / 2 + extra.offset_mm
+        line = shapely.linestrings([(x, top - 1), (x, bottom + 1)])
+    parts = shapely.get_parts(shapely.intersection(line, outer))
+    lines = parts[shapely.get_type_id(parts) == shapely.GeometryType.LINESTRING]
+    return shapely.multilinestrings(lines) if len(lines) else shapely.MultiLineString()
+
+
+def extras_reach(extras: tuple[ExtraLine, ...]) -> np.ndarray:
+    """The polygons that further lines enclose."""
+    closed = [
+        part for extra in extras for part in shapely.get_parts(extra.shape) if part.geom_type == "Polygon"
+    ]
+    return np.array(closed, dtype=object)
