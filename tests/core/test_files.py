@@ -19,10 +19,10 @@ from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, pla
 from perisect.core.job.files import print_pdf
 from perisect.core.prepress import encode_picture
 from tests.core import drawings
+from tests.core.reading import points_of
 
 HASH = "b" * 64
 RING = drawings.png(drawings.coverage(drawings.ring(300, 150))[0])
-from tests.core.reading import points_of
 
 
 def planned(png: bytes = RING, **design: object) -> JobPlan:

@@ -47,9 +47,11 @@ def test_an_inward_border_that_leaves_nothing_is_refused() -> None:
 @pytest.mark.parametrize("radius", [0.5, 1.5])
 def test_no_bend_of_the_exported_line_is_tighter_than_asked(name: str, radius: float) -> None:
     lines, _ = lines_of(SHAPES[name], 2.0, radius_mm=radius)
-    sheet = CutSheet(100, 100, {"kiss": rings_of(lines.own)}, {}, [])
-    for ring in read_svg(write_svg(sheet))["kiss"]:
-        assert least_radius(ring, 0.35 * radius) >= 0.95 * radius
+    rings = {"kiss": rings_of(lines.own)}
+    curves = CutSheet(100, 100, rings, {}, [], lines.curves_by_process())
+    for sheet in (curves, CutSheet(100, 100, rings, {}, [])):
+        for ring in read_svg(write_svg(sheet))["kiss"]:
+            assert least_radius(ring, 0.35 * radius) >= 0.95 * radius
 
 
 def least_radius(ring: np.ndarray, way: float) -> float:

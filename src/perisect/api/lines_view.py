@@ -1,5 +1,7 @@
 """What the API says of a design's lines. Paths are SVG path data in design mm."""
 
+from functools import lru_cache
+
 import shapely
 from pydantic import BaseModel
 
@@ -73,6 +75,12 @@ def shape_path(shape: shapely.Geometry, decimals: int = 3) -> str:
     return "".join(path_data(ring, decimals, closed) for ring in rings_of(shape))
 
 
+@lru_cache(maxsize=256)
+def _outline_path(outline: shapely.MultiPolygon) -> str:
+    """An outline stays while its border moves."""
+    return shape_path(outline)
+
+
 def _line_path(lines: CutLines, process: str) -> str:
     """The lines of a process: curves where there are any, and what is not whole as it is cut."""
     curves = lines.curves_by_process().get(process, [])
@@ -89,7 +97,7 @@ def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -
     return LinesView(
         width_mm=lines.width_mm,
         height_mm=lines.height_mm,
-        outline=shape_path(lines.outline),
+        outline=_outline_path(lines.outline),
         kiss=_line_path(lines, "kiss"),
         through=_line_path(lines, "through"),
         perforate=_line_path(lines, "perforate"),

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-FLAT_MM = 0.002
+FLAT_MM = 0.004
 BEND_SAMPLES = np.linspace(0.02, 0.98, 13)[:, None]
 
 

@@ -24,6 +24,9 @@ BUSY_TURNS = 14.0
 
 ROUND_MM = 0.5
 
+CLOSE_MM = 0.4
+"""Lines of two processes nearer than this lift the strip between them. Folds may cross what they fold."""
+
 
 @dataclass(frozen=True)
 class Cuttability:
@@ -84,6 +87,8 @@ def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> 
     found += [each for each in (_small_loop(design, name, told), _busy(design, name, told, lines)) if each]
     found += _filled_holes(design, lines)
     found += _missed(design, name, lines)
+    found += _missed_nodes(design, name, lines)
+    found += _close_lines(design, name, lines)
     if lines.perforations:
         found.append(_hold(design, name, lines))
     if lines.hang is not None:
@@ -223,6 +228,49 @@ def _missed(design: str, name: str, lines: CutLines) -> list[Finding]:
         )
         found.append(_finding(design, "edit_missed", text, where_mm=middle, measured=number + 1, unit="edit"))
     return found
+
+
+def _missed_nodes(design: str, name: str, lines: CutLines) -> list[Finding]:
+    longest = max(lines.width_mm, lines.height_mm)
+    found = []
+    for number in lines.missed_nodes:
+        edit = lines.recipe.nodes[number]
+        text = f"An edit of a node of {name} was left out: the line has moved away from it, or would cross itself."
+        where = (edit.x * longest, edit.y * longest)
+        found.append(_finding(design, "edit_missed", text, where_mm=where, measured=number + 1, unit="edit"))
+    return found
+
+
+def _close_lines(design: str, name: str, lines: CutLines) -> list[Finding]:
+    """Lines of different processes, or of the same piece, that run closer than a knife holds the film between
+    them."""
+    inner, *further = [
+        shapely.boundary(shape)
+        for shape in (
+            lines.own,
+            lines.around,
+            *(extra.shape for extra in lines.extras if extra.process != "crease"),
+        )
+        if not shape.is_empty
+    ]
+    for other in further:
+        apart = float(shapely.distance(inner, other))
+        if apart >= CLOSE_MM or other.length == 0:
+            continue
+        x, y = shapely.get_coordinates(shapely.shortest_line(inner, other))[0]
+        crosses = "cross" if apart < 1e-6 else f"run {apart:.2f} mm apart"
+        return [
+            _finding(
+                design,
+                "close_lines",
+                f"Two lines of {name} {crosses}: under {CLOSE_MM:g} mm the strip between lifts with the knife.",
+                where_mm=(float(x), float(y)),
+                measured=round(apart, 3),
+                limit=CLOSE_MM,
+                unit="mm",
+            )
+        ]
+    return []
 
 
 def _hold(design: str, name: str, lines: CutLines) -> Finding:

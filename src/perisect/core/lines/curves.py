@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from perisect.core.curve import Curve, bernstein, radii
@@ -24,12 +25,21 @@ STRAIGHT = 2.5
 """An edge so many times longer than both beside it is a straight stretch, not a chord of a bend."""
 
 STRAIGHT_MM = 0.8
+INPUT_MM = 0.008
+"""Points of the ring nearer than this to the chord of their neighbours say nothing that the fit would follow."""
+
+LEAST_POINTS = 8
 CRUMB_MM = 0.02
+EASE_POINTS = 7
 STEP_MM = 0.45
 MOST_STEPS = 12
 FIRST_TURN = np.radians(100.0)
 LEVELS = 12
-SLIDES = 3
+SLIDES = 2
+SLIDE_POINTS = 1800
+"""Nodes are slid together on lines shorter than this: on longer ones it would take too long while a slider
+moves."""
+
 MARGIN = 0.5
 """The promise is against the exact line. The ring is only within some hundredths of it, and errors are seen at
 samples of the ring."""
@@ -47,7 +57,11 @@ def fit_curves(
     """
     if not rings:
         return []
-    chains = [_Chain.of(ring[:, 0] + 1j * ring[:, 1], keep_corners) for ring in rings]
+    reduced = INPUT_MM if radius_mm == 0 else min(INPUT_MM, 0.002 * radius_mm)
+    whole = [_without_crumbs(_reduced(ring, reduced)) for ring in rings]
+    if not keep_corners:
+        whole = [_eased(ring, tolerance_mm * MARGIN) for ring in whole]
+    chains = [_Chain.of(ring, keep_corners) for ring in whole]
     starts, control = _Fit(chains, tolerance_mm * MARGIN, radius_mm).stretches()
     curves, first = [], 0
     for chain in chains:
@@ -57,6 +71,13 @@ def fit_curves(
         curves.append(Curve(_pairs(nodes), _pairs(np.roll(before, 1)), _pairs(after), corner))
         first += len(chain.points)
     return curves
+
+
+def _reduced(ring: Floats, tolerance_mm: float) -> Complex:
+    """A ring with fewer points, as complex numbers; as it is where too few would be left."""
+    fewer = shapely.get_coordinates(shapely.simplify(shapely.linearrings(ring), tolerance_mm))[:-1]
+    points = fewer if len(fewer) >= LEAST_POINTS else ring
+    return np.asarray(points[:, 0] + 1j * points[:, 1])
 
 
 def _pairs(points: Complex) -> Floats:
@@ -79,6 +100,22 @@ def _without_crumbs(ring: Complex) -> Complex:
     return ring[~crumb] if np.count_nonzero(~crumb) > 3 else ring
 
 
+def _eased(ring: Complex, depth_mm: float) -> Complex:
+    """A ring whose corners are small bends no more than `depth_mm` inside them."""
+    edge = np.roll(ring, -1) - ring
+    long = np.abs(edge)
+    unit = edge / long
+    turn = _turns(unit)
+    corner = turn > np.radians(CORNER_DEG)
+    # A parabola that leaves both sides this far from the corner passes it at half that times sin(turn / 2).
+    reach = 2 * depth_mm / np.maximum(np.sin(turn / 2), 0.1)
+    reach = np.minimum(reach, 0.3 * np.minimum(long, np.roll(long, 1)))
+    t = np.linspace(0, 1, EASE_POINTS)[:, None]
+    bends = ring - (1 - t) ** 2 * reach * np.roll(unit, 1) + t**2 * reach * unit
+    keep = np.vstack([np.ones((1, len(ring)), dtype=np.bool_), np.tile(corner, (EASE_POINTS - 1, 1))])
+    return np.asarray(np.where(corner, bends, ring).T[keep.T])
+
+
 @dataclass(frozen=True)
 class _Chain:
     """One ring opened at a break: its points, the last on the first; directions out of and into each."""
@@ -91,13 +128,12 @@ class _Chain:
 
     @staticmethod
     def of(ring: Complex, keep_corners: bool) -> "_Chain":
-        ring = _without_crumbs(ring)
         edge = np.roll(ring, -1) - ring
         long = np.abs(edge)
         unit = edge / long
         back, long_back = np.roll(unit, 1), np.roll(long, 1)
         turn = _turns(unit)
-        breaks = turn > np.radians(CORNER_DEG) if keep_corners else np.zeros(len(ring), dtype=np.bool_)
+        breaks = (turn > np.radians(CORNER_DEG)) & keep_corners
         beside = np.maximum(
             np.where(breaks, 0, long_back), np.where(np.roll(breaks, -1), 0, np.roll(long, -1))
         )
@@ -143,16 +179,17 @@ class _Fit:
         self.seam = np.zeros(len(self.points), dtype=np.bool_)
         self.seam[np.cumsum([len(chain.points) for chain in chains]) - 1] = True
         self.tolerance, self.radius = tolerance, radius
+        self.failed: NDArray[np.int64] = np.empty(0, np.int64)
+        """Stretches that were tried and did not fit."""
 
     def stretches(self) -> tuple[Index, Complex]:
         """Starts (indices of points) and (4, m) control points of all stretches, in order."""
         starts, ends, control = self._split(*self._first_cut())
-        for odd in (0, 1, 0, 1):
+        for odd in (0, 1, 0):
             starts, ends, control = self._merged(starts, ends, control, odd)
-        for odd in (0, 1):
+        for odd in (0, 1) if len(self.points) < SLIDE_POINTS else ():
             starts, ends, control = self._slid(starts, ends, control, odd)
             starts, ends, control = self._merged(starts, ends, control, 1 - odd)
-            starts, ends, control = self._merged(starts, ends, control, odd)
         return starts, control
 
     def _first_cut(self) -> tuple[Index, Index]:
@@ -198,10 +235,13 @@ class _Fit:
     def _merged(self, starts: Index, ends: Index, control: Complex, odd: int) -> tuple[Index, Index, Complex]:
         """Neighbours made one where the one still fits."""
         left = self._pairs_from(starts, ends, odd)
+        names = starts[left] * len(self.points) + ends[np.minimum(left + 1, len(ends) - 1)]
+        left, names = left[new := ~np.isin(names, self.failed)], names[new]
         if len(left) == 0:
             return starts, ends, control
         tried, error, _ = self._fitted(starts[left], ends[left + 1])
         good = error <= self.tolerance
+        self.failed = np.concatenate([self.failed, names[~good]])
         taken = left[good]
         control, ends = control.copy(), ends.copy()
         control[:, taken], ends[taken] = tried[:, good], ends[taken + 1]
@@ -239,12 +279,18 @@ class _Fit:
         length = np.maximum(self.along[ends] - self.along[starts], 1e-12)
         t = (along - along[heads][which]) / length[which]
         hold = (self.points[starts], self.points[ends], self.out[starts], -self.into[ends])
-        control = _least_squares(t, target, which, heads, hold, length)
-        t = _newton(t, target, control, which)
+        weights = bernstein(t)
+        control = _least_squares(weights, target, which, heads, hold, length)
+        # One step of Gauss and Newton towards the places of the curve that lie nearest.
+        off, slope = _off(weights, t, target, control, which)
+        t = np.clip(t - (off * slope.conj()).real / np.maximum((slope * slope.conj()).real, 1e-12), 0, 1)
         t[heads], t[heads + counts - 1] = 0.0, 1.0
-        control = _least_squares(t, target, which, heads, hold, length)
-        off = _at(t, control, which) - target
-        away = _sideways(off, t, control, which)
+        weights = bernstein(t)
+        control = _least_squares(weights, target, which, heads, hold, length)
+        off, slope = _off(weights, t, target, control, which)
+        # What a target lies along the curve is the parameter's error, not the line's.
+        sideways = np.abs((off * slope.conj()).imag) / np.maximum(np.abs(slope), 1e-9)
+        away = sideways + np.abs(off) * 0.02
         error = np.maximum.reduceat(away, heads)
         at_worst = away >= error[which]
         worst = np.zeros(len(starts), dtype=np.intp)
@@ -259,59 +305,34 @@ Hold = tuple[Complex, Complex, Complex, Complex]
 
 
 def _least_squares(
-    t: Floats, target: Complex, which: Index, heads: Index, hold: Hold, length: Floats
+    weights: Floats, target: Complex, which: Index, heads: Index, hold: Hold, length: Floats
 ) -> Complex:
     """(4, m) control points whose handles have the lengths that come nearest the targets."""
     first, last, ahead, back = hold
-    b0, b1, b2, b3 = bernstein(t)
+    b0, b1, b2, b3 = weights
     rest = target - (b0 + b1) * first[which] - (b2 + b3) * last[which]
-    sums = np.add.reduceat(
-        np.stack(
-            [
-                b1 * b1,
-                b1 * b2,
-                b2 * b2,
-                (rest * ahead[which].conj()).real * b1,
-                (rest * back[which].conj()).real * b2,
-            ]
-        ),
-        heads,
-        axis=1,
-    )
-    c11, c12, c22, x1, x2 = sums
+    along, against = b1 * ahead[which], b2 * back[which]
+    terms = np.empty((5, len(target)))
+    terms[0], terms[1], terms[2] = b1 * b1, b1 * b2, b2 * b2
+    terms[3], terms[4] = (rest * along.conj()).real, (rest * against.conj()).real
+    c11, c12, c22, x1, x2 = np.add.reduceat(terms, heads, axis=1)
     c12 = c12 * (ahead * back.conj()).real
     with np.errstate(divide="ignore", invalid="ignore"):
         determinant = c11 * c22 - c12 * c12
         alpha = (x1 * c22 - x2 * c12) / determinant
         beta = (c11 * x2 - c12 * x1) / determinant
-    chord = np.abs(last - first)
-    least, most = 1e-3 * chord, 2.0 * np.maximum(length, chord)
-    poor = ~((alpha > least) & (beta > least) & (alpha < most) & (beta < most))
+        # Handles longer together than the stretch itself would tie it into a loop.
+        chord = np.abs(last - first)
+        poor = ~((alpha > 1e-3 * chord) & (beta > 1e-3 * chord) & (alpha + beta < 1.02 * length))
     alpha, beta = np.where(poor, chord / 3, alpha), np.where(poor, chord / 3, beta)
     return np.stack([first, first + ahead * alpha, last + back * beta, last])
 
 
-def _at(t: Floats, control: Complex, which: Index) -> Complex:
-    b0, b1, b2, b3 = bernstein(t)
-    p0, p1, p2, p3 = control
-    return b0 * p0[which] + b1 * p1[which] + b2 * p2[which] + b3 * p3[which]
-
-
-def _slope(t: Floats, control: Complex, which: Index) -> Complex:
-    d0, d1, d2 = 3 * np.diff(control, axis=0)
+def _off(
+    weights: Floats, t: Floats, target: Complex, control: Complex, which: Index
+) -> tuple[Complex, Complex]:
+    """From each target to its place on the curve, and the curve's derivative there."""
+    at = control[:, which]
+    d = np.diff(at, axis=0)
     s = 1 - t
-    return s * s * d0[which] + 2 * s * t * d1[which] + t * t * d2[which]
-
-
-def _newton(t: Floats, target: Complex, control: Complex, which: Index) -> Floats:
-    """Parameters one step (Gauss and Newton's) nearer to where each target is closest."""
-    off = _at(t, control, which) - target
-    slope = _slope(t, control, which)
-    size = (slope * slope.conj()).real
-    return np.clip(t - (off * slope.conj()).real / np.maximum(size, 1e-12), 0, 1)
-
-
-def _sideways(off: Complex, t: Floats, control: Complex, which: Index) -> Floats:
-    """How far targets lie beside the curve: what they lie along it is the parameter's error, not the line's."""
-    slope = _slope(t, control, which)
-    return np.abs((off * slope.conj()).imag) / np.maximum(np.abs(slope), 1e-9) + np.abs(off) * 0.02
+    return (weights * at).sum(axis=0) - target, 3 * (s * s * d[0] + 2 * s * t * d[1] + t * t * d[2])

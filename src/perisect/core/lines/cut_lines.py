@@ -9,7 +9,7 @@ import shapely
 from perisect.core.curve import Curve
 from perisect.core.lines.border import INPUT_SIMPLIFY_MM, SIMPLIFY_MM, Growth
 from perisect.core.lines.extra import ExtraLine, extra_line, extras_reach
-from perisect.core.lines.fitted import NOTHING, Fitted, fitted
+from perisect.core.lines.fitted import NOTHING, Fitted, fitted, fitted_all
 from perisect.core.lines.holes import Hole, decide_holes
 from perisect.core.lines.join import least_joining_border
 from perisect.core.lines.narrow import ThinPart, thin_parts
@@ -202,12 +202,19 @@ class SizedArt:
         shape, holes, missed = self._own(border_mm, recipe)
         if recipe.tab is not None and peel_mm is None:
             shape = with_tab(shape, recipe.tab)
-        own = fitted(shape, recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
-        own, missed_nodes = edited(own, recipe.nodes, max(self.width_mm, self.height_mm))
-        wide = self._around(own.shape if recipe.nodes else shape, border_mm, peel_mm, recipe)
+        smooth = (recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
+        missed_nodes: tuple[int, ...] = ()
+        if recipe.nodes:
+            longest = max(self.width_mm, self.height_mm)
+            own, missed_nodes = edited(fitted(shape, *smooth), recipe.nodes, longest)
+            shape = own.shape
+        wide = self._around(shape, border_mm, peel_mm, recipe)
         if recipe.tab is not None and peel_mm is not None:
             wide = with_tab(wide, recipe.tab)
-        around = fitted(wide, recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
+        if recipe.nodes:
+            around = fitted(wide, *smooth)
+        else:
+            own, around = fitted_all([shape, wide], *smooth)
         outer = own.shape if around.shape.is_empty else around.shape
         extras = (extra_line(each, recipe, self._outline, own.shape, outer) for each in recipe.extras)
         return CutLines(

@@ -1,16 +1,22 @@
 """Polygons whose rings are curves."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
-from perisect.core.curve import Curve, straight
+from perisect.core.curve import FLAT_MM, Curve, straight
 from perisect.core.lines.curves import fit_curves
 from perisect.core.lines.polygons import polygons_of
 
 RADIUS_MARGIN = 0.985
 """A fitted bend may be tighter than a promised radius by this much; it was rounded a little wider."""
+
+
+FINE_MM = 0.001
+"""Chords of a line whose radius is promised are shorter."""
 
 
 @dataclass(frozen=True)
@@ -33,31 +39,55 @@ NOTHING = Fitted(shapely.MultiPolygon(), ())
 def fitted(
     shape: shapely.MultiPolygon, tolerance_mm: float, keep_corners: bool = True, radius_mm: float = 0.0
 ) -> Fitted:
-    """The polygons as curves that leave them by `tolerance_mm` at most; as they are where that is 0.
+    """The polygons as curves; see `fitted_all`."""
+    return fitted_all([shape], tolerance_mm, keep_corners, radius_mm)[0]
 
-    Curves that would cross are fitted again to a quarter of the tolerance, and left straight where even
-    that does not help.
+
+def fitted_all(
+    shapes: Sequence[shapely.MultiPolygon],
+    tolerance_mm: float,
+    keep_corners: bool = True,
+    radius_mm: float = 0.0,
+) -> list[Fitted]:
+    """Polygons as curves that leave them by `tolerance_mm` at most; as they are where that is 0.
+
+    All are fitted at once, which takes little longer than one. Curves that would cross are fitted again to
+    a quarter of the tolerance, and left straight where even that does not help.
     """
-    if shape.is_empty:
-        return NOTHING
-    parts = shapely.get_parts(shape)
-    rings = [
-        shapely.get_coordinates(ring)[:-1] for part in parts for ring in (*part.interiors, part.exterior)
-    ]
-    holes = [len(part.interiors) for part in parts]
+    rings = [_rings(shape) for shape in shapes]
+    found: list[Fitted | None] = [NOTHING if not each else None for each in rings]
     for tolerance in (tolerance_mm, tolerance_mm / 4):
-        if tolerance <= 0:
+        open_still = [n for n, each in enumerate(found) if each is None]
+        if tolerance <= 0 or not open_still:
             break
-        curves = fit_curves(rings, tolerance, keep_corners, radius_mm * RADIUS_MARGIN)
-        made = rebuilt(curves, holes)
-        if made is not None:
-            return Fitted(made, tuple(curves))
-    return Fitted(shape, tuple(straight(ring) for ring in rings))
+        together = [ring for n in open_still for ring in rings[n]]
+        curves = fit_curves(together, tolerance, keep_corners, radius_mm * RADIUS_MARGIN)
+        for n in open_still:
+            mine, curves = curves[: len(rings[n])], curves[len(rings[n]) :]
+            made = rebuilt(mine, holes_of(shapes[n]), FINE_MM if radius_mm > 0 else FLAT_MM)
+            if made is not None:
+                found[n] = Fitted(made, tuple(mine))
+    return [
+        each or Fitted(shape, tuple(straight(ring) for ring in own))
+        for each, shape, own in zip(found, shapes, rings, strict=True)
+    ]
 
 
-def rebuilt(curves: list[Curve], holes: list[int]) -> shapely.MultiPolygon | None:
+def _rings(shape: shapely.MultiPolygon) -> list[NDArray[np.float64]]:
+    parts = shapely.get_parts(shape)
+    return [shapely.get_coordinates(ring)[:-1] for part in parts for ring in (*part.interiors, part.exterior)]
+
+
+def holes_of(shape: shapely.MultiPolygon) -> list[int]:
+    """How many holes each polygon has."""
+    return [int(count) for count in shapely.get_num_interior_rings(shapely.get_parts(shape))]
+
+
+def rebuilt(
+    curves: list[Curve], holes: list[int], sagitta_mm: float = FLAT_MM
+) -> shapely.MultiPolygon | None:
     """Polygons of curves, `holes` of each before its outer ring; None where they would not be valid."""
-    rings = [curve.flat() for curve in curves]
+    rings = [curve.flat(sagitta_mm) for curve in curves]
     if any(len(ring) < 3 for ring in rings):
         return None
     flat = shapely.linearrings(

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.curve import Curve, bernstein
-from perisect.core.lines.fitted import Fitted, rebuilt
+from perisect.core.lines.fitted import Fitted, holes_of, rebuilt
 from perisect.core.lines.recipe import NodeRecipe
 
 Floats = NDArray[np.float64]
@@ -32,7 +32,7 @@ def edited(line: Fitted, edits: Sequence[NodeRecipe], longest_mm: float) -> tupl
     has moved away from them, or would cross itself."""
     if not edits:
         return line, ()
-    holes = [len(part.interiors) for part in line.shape.geoms]
+    holes = holes_of(line.shape)
     curves, shape = list(line.curves), line.shape
     missed = []
     for number, edit in enumerate(edits):
