@@ -58,6 +58,7 @@ class LinesView(BaseModel):
     holes: int
     nodes: int
     outline_nodes: int
+    nodes_before: int
     holes_found: list[HoleView]
     joins_at_mm: float | None
     tightest_mm: float | None
@@ -114,6 +115,7 @@ def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -
         holes=lines.holes,
         nodes=lines.nodes,
         outline_nodes=lines.outline_nodes,
+        nodes_before=lines.nodes_before,
         holes_found=[
             HoleView(place=(h.x_mm, h.y_mm), across_mm=h.across_mm, filled=h.filled, too_small=h.too_small)
             for h in lines.holes_found

@@ -17,6 +17,8 @@ export type Run = Schemas["RunView"];
 export type Mend = Schemas["MendRecipe"];
 export type Artwork = Schemas["ArtworkView"];
 export type LineRecipe = Schemas["LineRecipe"];
+export type NodeEdit = Schemas["NodeRecipe"];
+export type ExtraLine = Schemas["ExtraLineRecipe"];
 export type Patch = Schemas["PatchRecipe"];
 export type Frame = Schemas["FrameRecipe"];
 export type Backing = Schemas["BackingRecipe"];
@@ -132,6 +134,10 @@ export const PLAIN_LINES: LineRecipe = {
   tie_mm: 0.6,
   bleed_mm: 0,
   patches: [],
+  fit_mm: 0.05,
+  keep_corners: true,
+  nodes: [],
+  extras: [],
 };
 
 export const NO_RIGHTS: Rights = { source: "", licence: "", may_be_sold: "unknown" };

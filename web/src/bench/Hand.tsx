@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import type { KeyboardEvent, ReactNode } from "react";
 
 export type Point = [number, number];
 
@@ -7,7 +7,10 @@ export interface Hand {
   /** Said on the table while it is in the hand. */
   hint: string;
   cursor?: string;
-  onDown?: (at: Point) => void;
+  onDown?: (at: Point, shift: boolean) => void;
+  onDouble?: (at: Point) => void;
+  /** Keys before the table sees them; true when one was meant for the tool. */
+  onKey?: (event: KeyboardEvent) => boolean;
   onMove?: (at: Point, held: boolean) => void;
   onUp?: (at: Point) => void;
   /** What follows the pointer, in mm; `mmPerPx` keeps it a steady width on the screen. */

@@ -36,12 +36,14 @@ interface Props {
   pins?: Finding[];
   /** A tool of the station that takes the pointer; the wheel and the middle button still move the table. */
   hand?: Hand | null;
+  /** Nodes of a line, mm: the loupe shows them and how far they are. */
+  nodes?: Point[];
   /** Draws in mm; gets the ids of the layers that are shown. */
   children: (shown: Set<string>) => ReactNode;
 }
 
 /** Art and lines at true scale, with rulers, zoom, pan, a loupe and a measure. */
-export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = [], hand, children }: Props) {
+export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = [], hand, nodes, children }: Props) {
   const { length } = useUnits();
   const frame = useRef<HTMLDivElement>(null);
   const svg = useRef<SVGSVGElement>(null);
@@ -125,6 +127,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
     };
     const pan = pans[event.key];
     if (event.ctrlKey || event.metaKey) return;
+    if (hand?.onKey?.(event)) return event.preventDefault();
     if (hand && pan) {
       const from = keyed ?? [(size.width + RULER_LEFT) / 2, size.height / 2];
       const step = event.shiftKey ? 1 / 40 : 1 / 4;
@@ -132,7 +135,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
       setKeyed(to);
       hand.onMove?.(toMm(to), false);
     } else if (hand && keyed && (event.key === "Enter" || event.key === " ")) {
-      hand.onDown?.(toMm(keyed));
+      hand.onDown?.(toMm(keyed), event.shiftKey);
       hand.onUp?.(toMm(keyed));
     } else if (pan) show(zoomIdentity.translate(transform.x + pan[0], transform.y + pan[1]).scale(transform.k));
     else if (event.key === "+" || event.key === "=") step(1.25);
@@ -171,7 +174,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
           event.currentTarget.setPointerCapture(event.pointerId);
           setHeld(true);
           setKeyed(null);
-          hand.onDown?.(toMm(placeOf(event)));
+          hand.onDown?.(toMm(placeOf(event)), event.shiftKey);
         }}
         onPointerMove={(event) => {
           const at = placeOf(event);
@@ -184,6 +187,10 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
           hand.onUp?.(toMm(placeOf(event)));
         }}
         onPointerLeave={() => setPointer(null)}
+        onDoubleClick={(event) => {
+          const frame = event.currentTarget.getBoundingClientRect();
+          hand?.onDouble?.(toMm([event.clientX - frame.left, event.clientY - frame.top]));
+        }}
       >
         <defs>
           <pattern id={`${content}-dots`} width="20" height="20" patternUnits="userSpaceOnUse">
@@ -197,7 +204,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
         </g>
         {hand && keyed && <KeyboardPlace at={keyed} />}
         <Pins findings={pins} transform={transform} />
-        {tool === "loupe" && pointer && <Loupe at={pointer} content={content} transform={transform} />}
+        {tool === "loupe" && pointer && <Loupe at={pointer} content={content} transform={transform} nodes={nodes} />}
         {tool === "measure" && <Measure transform={transform} pointer={pointer} svg={svg} />}
         <Rulers size={size} transform={transform} pointer={pointer} />
       </svg>

@@ -57,7 +57,7 @@ export function ArtImage({ facts, longestMm, href }: { facts: DesignFacts; longe
 }
 
 /** Kiss and through lines, with a pale casing that keeps them visible on dark art. */
-export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "through" | "perforate">; shown: Set<string> }) {
+export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "through" | "perforate" | "weed" | "crease">; shown: Set<string> }) {
   return (
     <>
       {shown.has("through") && lines.through && (
@@ -71,6 +71,16 @@ export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "throug
           <path d={lines.perforate} className="casing" strokeWidth="3.4" />
           <path d={lines.perforate} className="line line-perforate" />
         </>
+      )}
+      {(["weed", "crease"] as const).map(
+        (process) =>
+          shown.has(process === "weed" ? "kiss" : "through") &&
+          lines[process] && (
+            <g key={process}>
+              <path d={lines[process]} className="casing" strokeWidth="3.4" />
+              <path d={lines[process]} className={`line line-${process}`} />
+            </g>
+          ),
       )}
       {shown.has("kiss") && (
         <>

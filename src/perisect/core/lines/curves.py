@@ -25,7 +25,7 @@ STRAIGHT = 2.5
 """An edge so many times longer than both beside it is a straight stretch, not a chord of a bend."""
 
 STRAIGHT_MM = 0.8
-INPUT_MM = 0.008
+INPUT_MM = 0.005
 """Points of the ring nearer than this to the chord of their neighbours say nothing that the fit would follow."""
 
 LEAST_POINTS = 8
@@ -40,7 +40,7 @@ SLIDE_POINTS = 1800
 """Nodes are slid together on lines shorter than this: on longer ones it would take too long while a slider
 moves."""
 
-MARGIN = 0.5
+MARGIN = 0.49
 """The promise is against the exact line. The ring is only within some hundredths of it, and errors are seen at
 samples of the ring."""
 

@@ -65,6 +65,8 @@ class CutLines:
     """Numbers of the patches that no longer meet the line they were drawn on."""
     missed_nodes: tuple[int, ...] = ()
     """Numbers of the edits of nodes that no longer fit the line."""
+    nodes_before: int = 0
+    """Nodes of both lines before they were fitted with curves."""
 
     @property
     def own(self) -> shapely.MultiPolygon:
@@ -199,18 +201,18 @@ class SizedArt:
         Raises:
             LineError: an inward border leaves nothing to cut.
         """
+        longest = max(self.width_mm, self.height_mm)
         shape, holes, missed = self._own(border_mm, recipe)
         if recipe.tab is not None and peel_mm is None:
-            shape = with_tab(shape, recipe.tab)
+            shape = with_tab(shape, recipe.tab, longest)
         smooth = (recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
         missed_nodes: tuple[int, ...] = ()
         if recipe.nodes:
-            longest = max(self.width_mm, self.height_mm)
             own, missed_nodes = edited(fitted(shape, *smooth), recipe.nodes, longest)
             shape = own.shape
         wide = self._around(shape, border_mm, peel_mm, recipe)
         if recipe.tab is not None and peel_mm is not None:
-            wide = with_tab(wide, recipe.tab)
+            wide = with_tab(wide, recipe.tab, longest)
         if recipe.nodes:
             around = fitted(wide, *smooth)
         else:
@@ -226,19 +228,20 @@ class SizedArt:
             around_line=around,
             recipe=recipe,
             holes_found=holes,
-            hang_line=self._hang(outer, recipe),
+            hang_line=self._hang(outer, recipe, longest),
             extras=tuple(each for each in extras if each is not None),
             thin=self._thin,
             joins_at_mm=self._joins_at,
             missed=missed,
             missed_nodes=missed_nodes,
+            nodes_before=node_count(shape) + node_count(wide),
         )
 
     @staticmethod
-    def _hang(outer: shapely.MultiPolygon, recipe: LineRecipe) -> Fitted | None:
+    def _hang(outer: shapely.MultiPolygon, recipe: LineRecipe, longest: float) -> Fitted | None:
         if recipe.hang is None:
             return None
-        hole = shapely.multipolygons([hanging_hole(outer, recipe.hang)])
+        hole = shapely.multipolygons([hanging_hole(outer, recipe.hang, longest)])
         return fitted(hole, recipe.fit_mm, recipe.keep_corners)
 
     def _own(

@@ -10,7 +10,10 @@ PlaceMm = tuple[
     Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)],
     Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)],
 ]
-Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+OfLongest = Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
+Near = tuple[OfLongest, OfLongest]
+"""A place in shares of the piece's longest side, from the top left of the outline's box: it stays on the piece
+when its size or its border changes."""
 
 
 class _Part(BaseModel):
@@ -18,19 +21,19 @@ class _Part(BaseModel):
 
 
 class TabRecipe(_Part):
-    """A rounded tab to pull at; `at` is its place along the outer line (0 to 1), None where that is calmest."""
+    """A rounded tab to pull at, on the outer line where that comes nearest `near`; None where it is calmest."""
 
     width_mm: Annotated[float, Field(ge=3, le=60, allow_inf_nan=False)] = 12.0
     length_mm: Annotated[float, Field(ge=2, le=60, allow_inf_nan=False)] = 8.0
-    at: Share | None = None
+    near: Near | None = None
 
 
 class HangRecipe(_Part):
-    """A hole to hang the piece by, cut through; `at` as for a tab, None at the top."""
+    """A hole to hang the piece by, cut through; `near` as for a tab, None at the top."""
 
     diameter_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0
     from_edge_mm: Annotated[float, Field(ge=0, le=60, allow_inf_nan=False)] = 4.0
-    at: Share | None = None
+    near: Near | None = None
 
 
 class PatchRecipe(_Part):
@@ -42,8 +45,8 @@ class PatchRecipe(_Part):
 
     does: Literal["unite", "cut"]
     shape: Literal["box", "ellipse"] = "box"
-    x: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
-    y: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
+    x: OfLongest
+    y: OfLongest
     width: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
     height: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
 
@@ -56,10 +59,10 @@ class NodeRecipe(_Part):
     """
 
     does: Literal["move", "add", "delete", "smooth", "corner"]
-    x: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
-    y: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)]
-    to_x: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)] = 0.0
-    to_y: Annotated[float, Field(ge=-2, le=3, allow_inf_nan=False)] = 0.0
+    x: OfLongest
+    y: OfLongest
+    to_x: OfLongest = 0.0
+    to_y: OfLongest = 0.0
 
 
 class ExtraLineRecipe(_Part):

@@ -64,7 +64,7 @@ export function BorderSection({ change, lines }: { change: LineChange; lines: Li
           items={[
             { value: lines.pieces, label: lines.pieces === 1 ? "piece" : "loose pieces" },
             { value: lines.holes, label: lines.holes === 1 ? "hole cut out" : "holes cut out" },
-            { value: lines.nodes, label: `nodes of ${lines.outline_nodes}` },
+            { value: lines.nodes, label: `nodes of ${lines.nodes_before}` },
           ]}
         />
       )}

@@ -1,21 +1,33 @@
-import type { Lines } from "../../api/client";
+import { Button } from "../../ui/Button";
 import { ColourField } from "../../ui/ColourField";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
-import { Slide } from "../../ui/Slide";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../units";
 import type { LineChange } from "./useLineChange";
+import type { Placing } from "./usePlaceHand";
 
 const TAB = { width_mm: 12, length_mm: 8 };
 const HANG = { diameter_mm: 4, from_edge_mm: 4 };
 
+interface Props {
+  change: LineChange;
+  placing: Placing;
+  setPlacing: (placing: Placing) => void;
+}
+
 /** Bleed and coloured border, a tab to pull at, a hole to hang by. */
-export function ExtrasSections({ change }: { change: LineChange; lines: Lines | undefined }) {
+export function ExtrasSections({ change, placing, setPlacing }: Props) {
   const { shown, now, keep, attempt } = change;
   const { length } = useUnits();
   const { tab, hang } = now;
-  const place = (at: number | null | undefined) => (at == null ? 0 : Math.round(at * 100));
+  const place = (what: "tab" | "hang") => (
+    <p className="px-3.5 py-1">
+      <Button kind={placing === what ? undefined : "quiet"} aria-pressed={placing === what} onClick={() => setPlacing(placing === what ? null : what)}>
+        {placing === what ? "Done placing" : "Place it on the table"}
+      </Button>
+    </p>
+  );
   return (
     <>
       <Fold title="Bleed and colour" told={now.border_colour ? "coloured border" : now.bleed_mm ? `bleed ${length(now.bleed_mm)}` : "white, no bleed"}>
@@ -30,8 +42,8 @@ export function ExtrasSections({ change }: { change: LineChange; lines: Lines | 
           <>
             <LengthField label="Width" mm={tab.width_mm} min={3} max={60} reach={30} step={0.5} onMove={(mm) => attempt({}, { tab: { ...tab, width_mm: mm } })} onKeep={(mm) => keep("Tab width", {}, { tab: { ...tab, width_mm: mm } })} />
             <LengthField label="Length" mm={tab.length_mm} min={2} max={60} reach={30} step={0.5} onMove={(mm) => attempt({}, { tab: { ...tab, length_mm: mm } })} onKeep={(mm) => keep("Tab length", {}, { tab: { ...tab, length_mm: mm } })} />
-            <Toggle label="Where the line is calmest" on={tab.at == null} onChange={(calm) => keep("Place of the tab", {}, { tab: { ...tab, at: calm ? null : 0 } })} />
-            {tab.at != null && <Slide label="Place along the line" min={0} max={99} value={place(tab.at)} say={(value) => `${value} %`} onMove={(value) => attempt({}, { tab: { ...tab, at: value / 100 } })} onKeep={(value) => keep("Place of the tab", {}, { tab: { ...tab, at: value / 100 } })} />}
+            <Toggle label="Where the line is calmest" on={tab.near == null} onChange={(calm) => keep("Place of the tab", {}, { tab: { ...tab, near: calm ? null : [0.5, 1] } })} />
+            {place("tab")}
           </>
         )}
       </Fold>
@@ -41,8 +53,8 @@ export function ExtrasSections({ change }: { change: LineChange; lines: Lines | 
           <>
             <LengthField label="Diameter" mm={hang.diameter_mm} min={1} max={30} reach={12} step={0.5} onMove={(mm) => attempt({}, { hang: { ...hang, diameter_mm: mm } })} onKeep={(mm) => keep("Hole diameter", {}, { hang: { ...hang, diameter_mm: mm } })} />
             <LengthField label="From the edge" mm={hang.from_edge_mm} min={0} max={60} reach={20} step={0.5} onMove={(mm) => attempt({}, { hang: { ...hang, from_edge_mm: mm } })} onKeep={(mm) => keep("Hole from the edge", {}, { hang: { ...hang, from_edge_mm: mm } })} />
-            <Toggle label="At the top" on={hang.at == null} onChange={(top) => keep("Place of the hole", {}, { hang: { ...hang, at: top ? null : 0 } })} />
-            {hang.at != null && <Slide label="Place along the line" min={0} max={99} value={place(hang.at)} say={(value) => `${value} %`} onMove={(value) => attempt({}, { hang: { ...hang, at: value / 100 } })} onKeep={(value) => keep("Place of the hole", {}, { hang: { ...hang, at: value / 100 } })} />}
+            <Toggle label="At the top" on={hang.near == null} onChange={(top) => keep("Place of the hole", {}, { hang: { ...hang, near: top ? null : [0, 0] } })} />
+            {place("hang")}
           </>
         )}
       </Fold>

@@ -12,23 +12,53 @@ import { count } from "../stations";
 import { BorderSection } from "./BorderSection";
 import { EditSection } from "./EditSection";
 import { ExtrasSections } from "./ExtrasSections";
+import { FurtherSection } from "./FurtherSection";
 import { HolesSection } from "./HolesSection";
 import { LinesTable } from "./LinesTable";
 import { OuterSection } from "./OuterSection";
 import { ReadingsSection } from "./ReadingsSection";
 import { useLineChange } from "./useLineChange";
+import { useNodes } from "./useNodes";
 import type { PatchTool } from "./usePatchHand";
+import { type Placing, usePlaceHand } from "./usePlaceHand";
 
 export function LinesStation() {
   const { job, selected, facts } = useJob();
   const [scope, setScope] = useScope("all");
   const change = useLineChange(scope);
   const own = useLineChange("one"); // a shape drawn on one piece is for that piece
-  const lines = useLines(change.shown);
+  const [editing, setEditing] = useState(false); // a node in hand: its own draft is what is shown
+  const shown = editing ? own.shown : change.shown;
+  const lines = useLines(shown);
+  const longestMm = Math.max(facts?.width_mm ?? 1, facts?.height_mm ?? 1);
+  const nodes = useNodes(lines, own, longestMm);
+  useEffect(() => setEditing(nodes.active), [nodes.active]);
   const [tool, setTool] = useState<PatchTool>(null);
-  useEffect(() => setTool(null), [selected?.id]);
+  const [placing, setPlacing] = useState<Placing>(null);
+  const put = (near: [number, number]) => (placing === "tab" ? { tab: { ...change.now.tab!, near } } : { hang: { ...change.now.hang!, near } });
+  const placeHand = usePlaceHand(
+    placing,
+    longestMm,
+    (near) => change.attempt({}, put(near)),
+    (near) => change.keep(placing === "tab" ? "Place of the tab" : "Place of the hole", {}, put(near)),
+  );
+  const take = (what: "shape" | "nodes" | "place", next: PatchTool | boolean | Placing) => {
+    setTool(what === "shape" ? (next as PatchTool) : null);
+    nodes.setActive(what === "nodes" && Boolean(next));
+    setPlacing(what === "place" ? (next as Placing) : null);
+  };
+  const putAway = nodes.setActive;
   useEffect(() => {
-    const away = (event: KeyboardEvent) => event.key === "Escape" && setTool(null);
+    setTool(null);
+    putAway(false);
+    setPlacing(null);
+  }, [selected?.id, putAway]);
+  useEffect(() => {
+    const away = (event: KeyboardEvent) => {
+      if (event.key !== "Escape") return;
+      setTool(null);
+      setPlacing(null);
+    };
     window.addEventListener("keydown", away);
     return () => window.removeEventListener("keydown", away);
   }, []);
@@ -46,7 +76,7 @@ export function LinesStation() {
   return (
     <Station
       next={{ label: "Lay out the sheet", station: 3 }}
-      table={<LinesTable design={change.shown} kept={selected} facts={facts} lines={lines} tool={tool} onLines={(changes, label) => own.keep(label, {}, changes)} />}
+      table={<LinesTable design={shown ?? change.shown} kept={selected} facts={facts} lines={lines} tool={tool} nodes={nodes} placing={placeHand} onLines={(changes, label) => own.keep(label, {}, changes)} />}
     >
       {many && (
         <Section title={`Piece: ${selected.name}`}>
@@ -62,9 +92,10 @@ export function LinesStation() {
       <Findings title="Before it goes to the blade" findings={found} quiet={`Nothing to look at: ${count(lines?.pieces ?? 1, "piece")}, every loop wide enough for the knife.`} />
       {others > 0 && <p className="px-3.5 pb-3 text-look">{count(others, "other piece")} to look at: choose {others === 1 ? "it" : "one"} above.</p>}
       <HolesSection change={change} lines={lines} />
-      <EditSection change={own} tool={tool} setTool={setTool} longestMm={Math.max(facts.width_mm, facts.height_mm)} />
-      <ExtrasSections change={change} lines={lines} />
-      <ReadingsSection lines={lines} />
+      <EditSection change={own} tool={tool} setTool={(next) => take("shape", next)} nodes={nodes} setNodes={(on) => take("nodes", on)} longestMm={longestMm} />
+      <ExtrasSections change={change} placing={placing} setPlacing={(next) => take("place", next)} />
+      <FurtherSection change={change} />
+      <ReadingsSection change={change} lines={lines} />
     </Station>
   );
 }

@@ -1,10 +1,12 @@
 import { type Design, type DesignFacts, type LineRecipe, type Lines, PLAIN_LINES } from "../../api/client";
 import { ArtImage, Border, CutPaths } from "../../bench/drawing";
+import type { Hand, Point } from "../../bench/Hand";
 import { LightTable } from "../../bench/LightTable";
 import { ART, KISS, type Layer, THROUGH } from "../../bench/LineKey";
 import { needLooking } from "../../ui/Findings";
 import { useUnits } from "../../units";
 import { holeToggled } from "./HolesSection";
+import type { Nodes } from "./useNodes";
 import { type PatchTool, usePatchHand } from "./usePatchHand";
 
 const BLEED: Layer = { id: "bleed", label: "Bleed" };
@@ -18,19 +20,24 @@ interface Props {
   facts: DesignFacts;
   lines: Lines | undefined;
   tool: PatchTool;
+  nodes: Nodes;
+  /** A tool of the station that is in use. */
+  placing: Hand | null;
   onLines: (changes: Partial<LineRecipe>, label: string) => void;
 }
 
 /** One piece with its lines; a click on a hole fills it or cuts it. */
-export function LinesTable({ design, kept, facts, lines, tool, onLines }: Props) {
+export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, onLines }: Props) {
   const { size, length } = useUnits();
   const [left, top, right, bottom] = (lines?.outer_box_mm ?? [0, 0, facts.width_mm, facts.height_mm]) as [number, number, number, number];
   const now: LineRecipe = { ...PLAIN_LINES, ...kept.lines };
   const longest = Math.max(facts.width_mm, facts.height_mm);
-  const hand = usePatchHand(tool, longest, (patch) => onLines({ patches: [...now.patches, patch] }, patch.does === "unite" ? "Add to the line" : "Cut from the line"));
+  const patching = usePatchHand(tool, longest, (patch) => onLines({ patches: [...now.patches, patch] }, patch.does === "unite" ? "Add to the line" : "Cut from the line"));
+  const hand = patching ?? nodes.hand ?? placing;
   return (
     <LightTable
       hand={hand}
+      nodes={lines?.node_list.map((node) => node.place as Point)}
       box={{ x: left, y: top, width: right - left, height: bottom - top }}
       subject={`lines ${design.id} ${design.longest_mm} ${kept.peel_mm != null} ${now.tab ? Math.round(bottom - top) : ""} ${now.shape} ${lines ? "drawn" : ""}`}
       label={`${design.name} · ${size(right - left, bottom - top)} with lines`}
@@ -55,7 +62,7 @@ export function LinesTable({ design, kept, facts, lines, tool, onLines }: Props)
                 fill={hole.filled ? "#0f5c57" : "#fff"}
                 fillOpacity={hole.filled ? 0.55 : 0.01}
                 className="cursor-pointer"
-                onClick={() => !tool && onLines(holeToggled(hole, now), hole.filled ? "Cut a hole" : "Fill a hole")}
+                onClick={() => !hand && onLines(holeToggled(hole, now), hole.filled ? "Cut a hole" : "Fill a hole")}
               >
                 <title>{`Hole of ${length(hole.across_mm)}: click to ${hole.filled ? "cut it" : "fill it"}`}</title>
               </circle>

@@ -1,11 +1,15 @@
 import type { Lines } from "../../api/client";
 import { Fold } from "../../ui/Fold";
+import { LengthField } from "../../ui/LengthField";
 import { Reading } from "../../ui/Reading";
+import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../units";
+import type { LineChange } from "./useLineChange";
 
 /** What a knife meets along the piece's own line. */
-export function ReadingsSection({ lines }: { lines: Lines | undefined }) {
+export function ReadingsSection({ change, lines }: { change: LineChange; lines: Lines | undefined }) {
   const { length } = useUnits();
+  const { shown, now, keep, attempt } = change;
   if (!lines) return null;
   const or = (mm: number | null | undefined, none: string) => (mm == null ? none : length(mm));
   return (
@@ -15,7 +19,9 @@ export function ReadingsSection({ lines }: { lines: Lines | undefined }) {
       <Reading label="Tightest bend">{or(lines.tightest_mm, "straight")}</Reading>
       <Reading label="Sharp turns in 100 mm">{lines.turns_per_100.toFixed(1)}</Reading>
       <Reading label="Length of the line">{length(lines.length_mm, 0)}</Reading>
-      <Reading label="Nodes">{lines.nodes}</Reading>
+      <Reading label="Nodes, and before fitting">{lines.nodes} of {lines.nodes_before}</Reading>
+      <LengthField label="Curves within" mm={shown?.lines?.fit_mm ?? now.fit_mm} min={0} max={0.5} reach={0.3} step={0.01} onMove={(mm) => attempt({}, { fit_mm: mm })} onKeep={(mm) => keep(`Curves within ${length(mm)}`, {}, { fit_mm: mm })} />
+      <Toggle label="Sharp corners stay corners" on={now.keep_corners} onChange={(on) => keep(on ? "Corners kept" : "Corners eased", {}, { keep_corners: on })} />
     </Fold>
   );
 }
