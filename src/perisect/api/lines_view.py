@@ -9,6 +9,7 @@ from perisect.core.finding import Finding
 from perisect.core.formats import rings_of
 from perisect.core.formats.svg import curve_data, path_data
 from perisect.core.job import DesignRecipe
+from perisect.core.job.effort import cut_seconds
 from perisect.core.lines import CutLines
 from perisect.core.lines.check import measure
 
@@ -66,6 +67,7 @@ class LinesView(BaseModel):
     narrowest_neck_mm: float | None
     narrowest_slot_mm: float | None
     length_mm: float
+    seconds: float
     perforation: PerforationView | None
     findings: list[Finding]
 
@@ -126,6 +128,7 @@ def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -
         narrowest_neck_mm=necks[0].width_mm if necks else None,
         narrowest_slot_mm=slots[0].width_mm if slots else None,
         length_mm=told.length_mm,
+        seconds=round(cut_seconds(lines), 1),
         perforation=_perforation(lines),
         findings=findings,
     )

@@ -138,6 +138,8 @@ export const PLAIN_LINES: LineRecipe = {
   keep_corners: true,
   nodes: [],
   extras: [],
+  face: "paper",
+  knife_offset_mm: 0.25,
 };
 
 export const NO_RIGHTS: Rights = { source: "", licence: "", may_be_sold: "unknown" };

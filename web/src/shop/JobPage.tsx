@@ -120,7 +120,7 @@ const SETTINGS: [label: string, path: string, station: number][] = [
   ...["Size by use", "Background", "Frame", "Shape behind it", "Crop", "Eraser", "Specks", "Split a page", "Enlarge", "Tone of the stock", "Rights"].map(
     (label): [string, string, number] => [label, "artwork", 1],
   ),
-  ...["White border", "Line set", "Peel margin", "Perforation", "Holes", "Least radius", "Bridges", "Bleed", "Border colour", "Pull tab", "Hole to hang by", "Edit by hand", "Edit nodes", "Weed, crease and more lines", "Curves within"].map(
+  ...["White border", "Line set", "Peel margin", "Perforation", "Holes", "Least radius", "Bridges", "Bleed", "Border colour", "Pull tab", "Hole to hang by", "Edit by hand", "Edit nodes", "Weed, crease and more lines", "Curves within", "Knife offset", "Face of the stock"].map(
     (label): [string, string, number] => [label, "lines", 2],
   ),
 ];

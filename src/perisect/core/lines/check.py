@@ -10,13 +10,11 @@ import shapely
 
 from perisect.core.finding import Finding, Remedy
 from perisect.core.lines.cut_lines import CutLines
-from perisect.core.lines.holes import BLADE_OFFSET_MM, SMALLEST_LOOP_MM
+from perisect.core.lines.material import FACES, smallest_loop_mm
 from perisect.core.lines.narrowest import NarrowPlaces, narrow_places
+from perisect.core.lines.perforate import GOOD_GF
 from perisect.core.lines.polygons import across
 from perisect.core.lines.smooth import TURN_STEPS, tightest_bends
-
-NARROW_MM = 1.0
-"""A neck of paper or a slot narrower than this tears as the knife passes on its other side."""
 
 SHARP_DEG = 60.0
 BUSY_TURNS = 14.0
@@ -43,11 +41,11 @@ class Cuttability:
 
 def measure(lines: CutLines) -> Cuttability:
     """Measure the piece's own line; what was measured is kept with the lines."""
-    return _measured(lines.own.wkb)
+    return _measured(lines.own.wkb, FACES[lines.recipe.face].narrow_mm)
 
 
 @lru_cache(maxsize=512)
-def _measured(wkb: bytes) -> Cuttability:
+def _measured(wkb: bytes, narrow_mm: float) -> Cuttability:
     shape = shapely.from_wkb(wkb)
     rings = shapely.get_rings(shapely.get_parts(shape))
     tightest, at, turns = np.inf, (0.0, 0.0), 0.0
@@ -69,7 +67,7 @@ def _measured(wkb: bytes) -> Cuttability:
     small = int(width.argmin())
     x, y = shapely.get_coordinates(shapely.centroid(rings[small]))[0]
     return Cuttability(
-        narrow_places(shape, NARROW_MM),
+        narrow_places(shape, narrow_mm),
         tightest,
         at,
         turns / length * 100,
@@ -84,7 +82,9 @@ def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> 
     found = [_loose_pieces(design, name, lines, border_mm)] if lines.pieces > 1 else []
     told = measure(lines)
     found += _narrow(design, name, told, lines, border_mm)
-    found += [each for each in (_small_loop(design, name, told), _busy(design, name, told, lines)) if each]
+    found += [
+        each for each in (_small_loop(design, name, told, lines), _busy(design, name, told, lines)) if each
+    ]
     found += _filled_holes(design, lines)
     found += _missed(design, name, lines)
     found += _missed_nodes(design, name, lines)
@@ -133,12 +133,13 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
                 severity="good",
             )
         ]
+    limit = FACES[lines.recipe.face].narrow_mm
     found = []
     for code, places, words in (("neck", told.narrow.necks, "neck"), ("slot", told.narrow.slots, "slot")):
         if not places:
             continue
         worst, more = places[0], len(places) - 1
-        others = f" {more} more {'is' if more == 1 else 'are'} under {NARROW_MM:g} mm." if more else ""
+        others = f" {more} more {'is' if more == 1 else 'are'} under {limit:g} mm." if more else ""
         # A slot closes when it is grown by half its width; a neck is made stronger by a wider border.
         bridge = ceil((worst.width_mm / 2 + 0.05) * 20) / 20
         wider = min(20.0, round(border_mm + 0.5, 2))
@@ -159,7 +160,7 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
                 f"{name} has a {words} of {worst.width_mm:.2f} mm: {why}.{others}",
                 where_mm=worst.where_mm,
                 measured=round(worst.width_mm, 3),
-                limit=NARROW_MM,
+                limit=limit,
                 unit="mm",
                 remedy=remedy,
             )
@@ -167,17 +168,18 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
     return found
 
 
-def _small_loop(design: str, name: str, told: Cuttability) -> Finding | None:
-    if told.smallest_loop_mm >= SMALLEST_LOOP_MM:
+def _small_loop(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding | None:
+    least = smallest_loop_mm(lines.recipe.knife_offset_mm)
+    if told.smallest_loop_mm >= least:
         return None
     return _finding(
         design,
         "small_loop",
         f"A loop of {name} is {told.smallest_loop_mm:.2f} mm across: the knife tears a loop under "
-        f"{SMALLEST_LOOP_MM:g} mm instead of closing it.",
+        f"{least:g} mm instead of closing it.",
         where_mm=told.smallest_loop_at,
         measured=round(told.smallest_loop_mm, 2),
-        limit=SMALLEST_LOOP_MM,
+        limit=least,
         unit="mm",
     )
 
@@ -201,17 +203,18 @@ def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
     small = [hole for hole in lines.holes_found if hole.too_small]
     if not small:
         return []
+    least = smallest_loop_mm(lines.recipe.knife_offset_mm)
     holes = "A hole was" if len(small) == 1 else f"{len(small)} holes were"
     return [
         _finding(
             design,
             "holes_filled",
-            f"{holes} filled: less than {SMALLEST_LOOP_MM:g} mm across, a blade of {BLADE_OFFSET_MM:g} mm offset "
+            f"{holes} filled: less than {least:g} mm across, a blade of {lines.recipe.knife_offset_mm:g} mm offset "
             "cannot close them.",
             severity="good",
             where_mm=(small[0].x_mm, small[0].y_mm),
             measured=round(small[0].across_mm, 2),
-            limit=SMALLEST_LOOP_MM,
+            limit=least,
             unit="mm",
         )
     ]
@@ -286,8 +289,7 @@ def _hold(design: str, name: str, lines: CutLines) -> Finding:
         return _finding(
             design, "hold", text, severity="good", measured=round(told.hold_index, 3), unit="share"
         )
-    # The tie length that brings the share to the middle of what holds.
-    share = 0.1
+    share = GOOD_GF / told.tie_gf_per_mm
     period = lines.recipe.cut_mm + lines.recipe.tie_mm
     tie = round(min(5.0, max(0.2, share * period)), 2)
     return _finding(

@@ -107,7 +107,12 @@ class CutLines:
             return ()
         rings = shapely.get_exterior_ring(shapely.get_parts(self.around))
         return tuple(
-            perforate(shapely.get_coordinates(ring)[:-1], self.recipe.cut_mm, self.recipe.tie_mm)
+            perforate(
+                shapely.get_coordinates(ring)[:-1],
+                self.recipe.cut_mm,
+                self.recipe.tie_mm,
+                FACES[self.recipe.face].tie_gf_per_mm,
+            )
             for ring in rings
         )
 
@@ -306,7 +311,7 @@ ROUND_SIMPLIFY_MM = 0.001
 
 _NOT_SHAPE = {
     *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
-    *("fit_mm", "keep_corners", "extras"),
+    *("fit_mm", "keep_corners", "extras", "face", "knife_offset_mm"),
 }
 
 

@@ -8,6 +8,7 @@ import shapely
 from perisect.core.curve import Curve
 from perisect.core.lines.border import Growth
 from perisect.core.lines.fitted import fitted
+from perisect.core.lines.material import FACES
 from perisect.core.lines.perforate import Perforation, cuts_of, perforate
 from perisect.core.lines.polygons import polygons_of
 from perisect.core.lines.recipe import ExtraLineRecipe, LineRecipe
@@ -49,7 +50,13 @@ def extra_line(
     if extra.process == "perforate":
         rings = shapely.get_exterior_ring(shapely.get_parts(shape))
         loops = [
-            perforate(shapely.get_coordinates(ring)[:-1], recipe.cut_mm, recipe.tie_mm) for ring in rings
+            perforate(
+                shapely.get_coordinates(ring)[:-1],
+                recipe.cut_mm,
+                recipe.tie_mm,
+                FACES[recipe.face].tie_gf_per_mm,
+            )
+            for ring in rings
         ]
         return ExtraLine(extra.process, shape, perforations=tuple(loops))
     line = fitted(shape, recipe.fit_mm, recipe.keep_corners)

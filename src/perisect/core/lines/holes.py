@@ -8,10 +8,6 @@ import shapely
 
 from perisect.core.lines.polygons import across, polygons_of
 
-BLADE_OFFSET_MM = 0.25
-SMALLEST_LOOP_MM = 3 * BLADE_OFFSET_MM
-"""A drag knife cannot close a loop smaller across than about three of its offsets."""
-
 MOST_LISTED = 60
 
 
@@ -39,6 +35,7 @@ def decide_holes(
     fill_below_mm: float,
     filled: Sequence[tuple[float, float]] = (),
     kept: Sequence[tuple[float, float]] = (),
+    smallest_mm: float = 0.75,
 ) -> Holed:
     """Fill the holes that are to be filled.
 
@@ -46,6 +43,7 @@ def decide_holes(
         fill_below_mm: holes less than this across are filled.
         filled, kept: places in holes that are filled or kept whatever their size. A hole the knife
             cannot close is filled even if it is to be kept.
+        smallest_mm: the least hole the knife closes.
     """
     parts = shapely.get_parts(shape)
     counts = shapely.get_num_interior_rings(parts)
@@ -56,7 +54,7 @@ def decide_holes(
     rings = shapely.get_interior_ring(parts[owner], number)
     inner = shapely.polygons(rings)
     width = across(rings)
-    too_small = width < SMALLEST_LOOP_MM
+    too_small = width < smallest_mm
     out = width < fill_below_mm
     out |= _named(inner, filled)
     out &= ~_named(inner, kept)

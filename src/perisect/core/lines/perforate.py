@@ -14,13 +14,12 @@ PHASES = 180
 SLACK_MM = 0.1
 """A corner is known to within about this."""
 
-TIE_GF_PER_MM = 260.0
-"""What a millimetre of tie holds, gram-force: a common paper face on its liner. A stock of its own may say
-otherwise."""
+FALLS_OUT_GF, HARD_TO_POP_GF = 13.0, 57.0
+"""Pull that all ties stand, gram-force for each mm of outline: below the first a piece may drop out in the
+machine, above the second it tears before it pops."""
 
-FALLS_OUT, HARD_TO_POP = 0.05, 0.22
-"""Share of the outline that is tie: below the first a piece may drop out in the machine, above the second
-it tears before it pops."""
+GOOD_GF = 26.0
+"""In the middle of what holds and pops."""
 
 
 @dataclass(frozen=True)
@@ -32,6 +31,7 @@ class Perforation:
     tie_mm: float
     cut_mm: float
     length_mm: float
+    tie_gf_per_mm: float = 260.0
 
     @property
     def hold_index(self) -> float:
@@ -41,18 +41,19 @@ class Perforation:
     @property
     def hold_gf(self) -> float:
         """Pull that all ties together stand, gram-force."""
-        return self.ties * self.tie_mm * TIE_GF_PER_MM
+        return self.ties * self.tie_mm * self.tie_gf_per_mm
 
     @property
     def verdict(self) -> str:
         """Falls out, holds, or hard to pop."""
-        if self.hold_index < FALLS_OUT:
+        per_mm = self.hold_gf / self.length_mm
+        if per_mm < FALLS_OUT_GF:
             return "falls out"
-        return "hard to pop" if self.hold_index > HARD_TO_POP else "holds"
+        return "hard to pop" if per_mm > HARD_TO_POP_GF else "holds"
 
 
-def perforate(ring: np.ndarray, cut_mm: float, tie_mm: float) -> Perforation:
-    """Perforate a closed (n, 2) ring.
+def perforate(ring: np.ndarray, cut_mm: float, tie_mm: float, tie_gf_per_mm: float = 260.0) -> Perforation:
+    """Perforate a closed (n, 2) ring of a face that stands `tie_gf_per_mm` of pull on each mm of tie.
 
     The pattern is stretched so that whole periods close the loop, then turned to where no tie lies on a
     corner or within one tie of it. Where no turn does that, the few ties that are too near are moved
@@ -73,7 +74,7 @@ def perforate(ring: np.ndarray, cut_mm: float, tie_mm: float) -> Perforation:
     starts, ends = middles + tie / 2, np.roll(middles, -1) - tie / 2
     ends[-1] += total
     cuts = tuple(_part(closed, along, a, b) for a, b in zip(starts, ends, strict=True))
-    return Perforation(cuts, len(middles), tie, cut, total)
+    return Perforation(cuts, len(middles), tie, cut, total, tie_gf_per_mm)
 
 
 def corner_places(ring: np.ndarray) -> np.ndarray:

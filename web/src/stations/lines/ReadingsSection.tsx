@@ -1,10 +1,18 @@
 import type { Lines } from "../../api/client";
 import { Fold } from "../../ui/Fold";
+import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
-import { Reading } from "../../ui/Reading";
+import { Reading, Row } from "../../ui/Reading";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../units";
 import type { LineChange } from "./useLineChange";
+
+const FACES = [
+  { value: "paper" as const, label: "Paper" },
+  { value: "vinyl" as const, label: "Vinyl" },
+  { value: "film" as const, label: "Film" },
+  { value: "card" as const, label: "Card" },
+];
 
 /** What a knife meets along the piece's own line. */
 export function ReadingsSection({ change, lines }: { change: LineChange; lines: Lines | undefined }) {
@@ -14,10 +22,16 @@ export function ReadingsSection({ change, lines }: { change: LineChange; lines: 
   const or = (mm: number | null | undefined, none: string) => (mm == null ? none : length(mm));
   return (
     <Fold title="For the knife" told={length(lines.length_mm, 0)}>
-      <Reading label="Narrowest neck">{or(lines.narrowest_neck_mm, "over 1 mm")}</Reading>
-      <Reading label="Narrowest slot">{or(lines.narrowest_slot_mm, "over 1 mm")}</Reading>
+      <Row>
+        <span className="text-quiet">Face</span>
+        <Choice label="Face of the stock" value={now.face} options={FACES} onChange={(face) => keep(`Face: ${face}`, {}, { face })} />
+      </Row>
+      <LengthField label="Knife offset" mm={shown?.lines?.knife_offset_mm ?? now.knife_offset_mm} min={0.05} max={1.5} reach={1} step={0.05} onMove={(mm) => attempt({}, { knife_offset_mm: mm })} onKeep={(mm) => keep(`Knife offset ${length(mm)}`, {}, { knife_offset_mm: mm })} />
+      <Reading label="Narrowest neck">{or(lines.narrowest_neck_mm, "none to speak of")}</Reading>
+      <Reading label="Narrowest slot">{or(lines.narrowest_slot_mm, "none to speak of")}</Reading>
       <Reading label="Tightest bend">{or(lines.tightest_mm, "straight")}</Reading>
       <Reading label="Sharp turns in 100 mm">{lines.turns_per_100.toFixed(1)}</Reading>
+      <Reading label="Time to cut one">{lines.seconds.toFixed(1)} s</Reading>
       <Reading label="Length of the line">{length(lines.length_mm, 0)}</Reading>
       <Reading label="Nodes, and before fitting">{lines.nodes} of {lines.nodes_before}</Reading>
       <LengthField label="Curves within" mm={shown?.lines?.fit_mm ?? now.fit_mm} min={0} max={0.5} reach={0.3} step={0.01} onMove={(mm) => attempt({}, { fit_mm: mm })} onKeep={(mm) => keep(`Curves within ${length(mm)}`, {}, { fit_mm: mm })} />
