@@ -143,3 +143,26 @@ def test_further_lines_follow_what_they_are_told() -> None:
 def test_an_offset_that_leaves_nothing_leaves_no_line() -> None:
     lines, _ = lines_of(disc(5), 0.0, extras=(ExtraLineRecipe(process="kiss", of="art", offset_mm=-9),))
     assert lines.extras == ()
+
+
+def test_what_a_knife_and_a_face_can_do_decides_what_is_found() -> None:
+    holed = disc(20).difference(disc(0.6))  # a hole 1.2 mm across
+    fine, _ = lines_of(holed, 0.0, knife_offset_mm=0.25)
+    coarse, _ = lines_of(holed, 0.0, knife_offset_mm=0.5)  # closes nothing under 1.5 mm
+    assert (fine.holes, coarse.holes) == (1, 0)
+    neck = shapely.union_all([disc(10), disc(10, 25), shapely.box(0, -0.45, 25, 0.45)])  # 0.9 mm wide
+    for face, found in (("paper", True), ("film", False)):
+        lines, _ = lines_of(neck, 0.0, face=face)
+        assert ("neck" in {each.code for each in line_findings("d", "Dumb-bell", lines, 0.0)}) is found
+
+
+def test_a_stronger_face_needs_shorter_ties() -> None:
+    popped = {"outer": "perforate", "cut_mm": 4.0, "tie_mm": 0.6}
+    paper, _ = lines_of(disc(20), 2.0, 3.0, face="paper", **popped)
+    film, _ = lines_of(disc(20), 2.0, 3.0, face="film", **popped)
+    weak, _ = lines_of(disc(20), 2.0, 3.0, face="vinyl", **(popped | {"tie_mm": 0.25}))
+    assert [lines.perforations[0].verdict for lines in (paper, film, weak)] == [
+        "holds",  # 0.13 x 260 = 34 gf a mm
+        "holds",  # 0.13 x 420 = 55
+        "falls out",  # 0.059 x 180 = 11
+    ]

@@ -12,6 +12,7 @@ from perisect.core.lines.extra import ExtraLine, extra_line, extras_reach
 from perisect.core.lines.fitted import NOTHING, Fitted, fitted, fitted_all
 from perisect.core.lines.holes import Hole, decide_holes
 from perisect.core.lines.join import least_joining_border
+from perisect.core.lines.material import FACES, smallest_loop_mm
 from perisect.core.lines.narrow import ThinPart, thin_parts
 from perisect.core.lines.nodes import edited
 from perisect.core.lines.outline import Outline
@@ -265,7 +266,13 @@ class SizedArt:
             )
         if recipe.bridge_mm > 0:
             shape = polygons_of(reduced(bridged(shape, recipe.bridge_mm), SIMPLIFY_MM))
-        holed = decide_holes(shape, recipe.fill_holes_mm, recipe.holes_filled, recipe.holes_kept)
+        holed = decide_holes(
+            shape,
+            recipe.fill_holes_mm,
+            recipe.holes_filled,
+            recipe.holes_kept,
+            smallest_loop_mm(recipe.knife_offset_mm),
+        )
         shape, missed = patched(holed.shape, recipe.patches, max(self.width_mm, self.height_mm))
         if shape.is_empty:
             raise LineError("What was cut by hand leaves nothing of the piece.", "Undo the last cut.")
@@ -295,7 +302,9 @@ class SizedArt:
             # A perforated frame could not hold a hole's own loop.
             shells = shapely.get_exterior_ring(shapely.get_parts(grown))
             return polygons_of(shapely.union_all(shapely.polygons(shells)))
-        return decide_holes(grown, recipe.fill_holes_mm).shape
+        return decide_holes(
+            grown, recipe.fill_holes_mm, smallest_mm=smallest_loop_mm(recipe.knife_offset_mm)
+        ).shape
 
     @cached_property
     def _joins_at(self) -> float | None:
