@@ -13,6 +13,7 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     hostile.largest_pictures_in_a_reader,
     lines.trace_the_first_time,
     lines.border_slider_at_the_api,
+    lines.remedy_at_the_api,
     lines.lines_over_picture_sizes,
     lines.bleed_of_a_large_picture,
     files.full_sheet,

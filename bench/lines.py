@@ -46,6 +46,29 @@ def border_slider_at_the_api() -> Iterator[Figure]:
             yield Figure(f"border slider at the API p95, {name}", ours, base, "s", "plain buffer ", 0.06)
 
 
+def remedy_at_the_api() -> Iterator[Figure]:
+    """95th percentile of carrying a remedy out, kept as a step, against reading the job alone."""
+    with api() as server:
+        client = server.client
+        sha256 = client.post("/api/artwork", files={"file": PICTURES["busy"]}).json()["sha256"]
+        job = client.post("/api/jobs", json={"title": "Remedies"}).json()
+        design = {"id": "d", "name": "Busy", "artwork": sha256, "longest_mm": 60, "peel_mm": 3}
+        body = {"revision": job["revision"], "recipe": {"designs": [design]}, "label": "Add"}
+        job = client.put(f"/api/jobs/{job['id']}/recipe", json=body).json()
+        taken, read = [], []
+        for number in range(40):
+            remedy = {"label": "Round", "field": "lines.radius_mm", "value": 0.3 + 0.01 * number}
+            start = time.perf_counter()
+            body = {"revision": job["revision"], "remedy": remedy, "design": "d"}
+            job = client.post(f"/api/jobs/{job['id']}/remedies", json=body).json()
+            taken.append(time.perf_counter() - start)
+            start = time.perf_counter()
+            client.get(f"/api/jobs/{job['id']}")
+            read.append(time.perf_counter() - start)
+        ours, base = float(np.percentile(taken, 95)), float(np.percentile(read, 95))
+        yield Figure("remedy at the API p95, busy", ours, base, "s", "reading it   ", 0.15)
+
+
 def lines_over_picture_sizes() -> Iterator[Figure]:
     """A full line set of the same drawing at 1 to 36 megapixels: the time goes with the outline, not the area."""
     recipe = LineRecipe(radius_mm=0.5, bridge_mm=0.4, fill_holes_mm=3, outer="perforate")

@@ -78,6 +78,21 @@ def test_a_loose_word_is_joined_filled_rounded_and_cut_as_it_was_shown(page: Pag
     readings.get_by_role("button", name="Back to the computed line").click()
     expect(readings).to_contain_text("as computed")
 
+    # A node is chosen and moved with the keyboard, and the move is taken back.
+    before = page.locator("path.line-kiss").get_attribute("d")
+    readings.get_by_role("button", name="Edit nodes").click()
+    table.focus()
+    page.keyboard.press("]")
+    expect(readings.get_by_role("group", name="Nodes")).to_contain_text("1 of ")
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowUp")
+    expect(readings).to_contain_text("1 edit")
+    expect(page.locator("path.line-kiss")).not_to_have_attribute("d", before or "")
+    page.keyboard.press("Control+z")
+    expect(readings).to_contain_text("as computed")
+    expect(page.locator("path.line-kiss")).to_have_attribute("d", before or "")
+    page.keyboard.press("Escape")
+
     # What is exported is what was shown.
     job = page.url.split("/jobs/")[1].split("/")[0]
     rings = "document.querySelector('path.line-{}').getAttribute('d').split('M').length - 1"

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from perisect.api.artwork_views import ArtworkView, artwork_view
 from perisect.api.lines_view import shape_path
 from perisect.core.finding import Finding
+from perisect.core.formats.svg import path_data
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import line_totals
 from perisect.core.sheet.mark_shape import mark_shape
@@ -58,6 +59,8 @@ class SheetsView(BaseModel):
     """Outline of the usable area, path data."""
     marks: str
     """The marks' ink, path data."""
+    blocks: list[str]
+    """The line round everything on each sheet, path data; empty where none is asked for."""
     sheets: list[list[PlacementView]]
     count: int
     used_share: float
@@ -139,6 +142,11 @@ def recipe_conflict(error: StaleRevision) -> RecipeConflict:
     return RecipeConflict(revision=error.revision, step=error.step, recipe=error.recipe)
 
 
+def _block_path(plan: JobPlan, number: int) -> str:
+    ring = plan.block(number)
+    return "" if ring is None else path_data(ring)
+
+
 def sheets_view(plan: JobPlan) -> SheetsView:
     """Filled sheets for the screen."""
     settings = plan.area.machine.marks
@@ -161,6 +169,7 @@ def sheets_view(plan: JobPlan) -> SheetsView:
         width_mm=plan.area.stock.width_mm,
         height_mm=plan.area.stock.height_mm,
         usable=shape_path(plan.area.polygon),
+        blocks=[_block_path(plan, number) for number in range(len(plan.sheets.sheets))],
         marks="".join(shape_path(mark_shape(mark, settings)) for mark in plan.area.marks),
         sheets=sheets,
         count=plan.sheets.count,

@@ -128,6 +128,7 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
       </defs>
       {shown.has("usable") && <path d={sheets.usable} className="line" stroke="#8fa39a" strokeDasharray="2 3" />}
       {shown.has("marks") && <path d={sheets.marks} fill="#16211f" fillRule="evenodd" />}
+      {shown.has("through") && sheets.blocks[number] && <path d={sheets.blocks[number]} className={`line line-${job.recipe.sheet?.block === "perforate" ? "perforate" : "through"}`} strokeDasharray={job.recipe.sheet?.block === "perforate" ? "5 .7" : undefined} />}
       {(sheets.sheets[number] ?? []).map((place, index) => (
         <use
           key={index}

@@ -21,6 +21,8 @@ const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE];
 const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
 const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
 
+const BLOCKS = [{ value: "none" as const, label: "Nothing" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
+
 export function SheetStation() {
   const { job, change } = useJob();
   const { length, size } = useUnits();
@@ -108,6 +110,11 @@ export function SheetStation() {
         )}
         <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
         <LengthField label="Gap between stickers" mm={gap ?? recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onMove={setGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
+        <Row>
+          <span className="text-quiet">Round it all</span>
+          <Choice label="A line round everything" value={recipe.sheet?.block ?? "none"} options={BLOCKS} onChange={(block) => keep(block === "none" ? "No block" : `Block: ${block}`, { block })} />
+        </Row>
+        {(recipe.sheet?.block ?? "none") !== "none" && <LengthField label="Margin of the block" mm={recipe.sheet?.block_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Block margin ${length(mm)}`, { block_margin_mm: mm })} />}
       </Section>
       <Findings title="Before it prints" findings={sheets.findings} />
       <Section title="Marks">

@@ -62,7 +62,8 @@ def _open_lines(process: str, lines: list[Ring], owners: list[int], at: np.ndarr
     firsts = {int(owner): int(np.flatnonzero(owned == owner)[0]) for owner in np.unique(owned)}
     ordered: list[CutLine] = []
     while firsts:
-        owner = min(firsts, key=lambda n: float(np.hypot(*(lines[firsts[n]][0] - at))))
+        # What is no sticker's goes round all of them, and last.
+        owner = min(firsts, key=lambda n: (n < 0, float(np.hypot(*(lines[firsts[n]][0] - at)))))
         del firsts[owner]
         ordered += [CutLine(process, int(n), lines[n], False) for n in np.flatnonzero(owned == owner)]
         at = ordered[-1].ring[-1]

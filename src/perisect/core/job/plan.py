@@ -11,6 +11,7 @@ from perisect.core.finding import Finding
 from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed import bleed_findings
+from perisect.core.job.block import BLOCK_OWNER, area_inside_block, block_lines, block_ring
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
 from perisect.core.job.rights import rights_findings
 from perisect.core.job.traced import TracedArtwork
@@ -71,6 +72,13 @@ class JobPlan:
             for process, curves in by_process.items()
         }
 
+    def block(self, number: int) -> Ring | None:
+        """The line round everything on sheet `number` (from 0), where one is asked for."""
+        if self.recipe.sheet.block == "none":
+            return None
+        taken = [placed(self.lines[p.key].taken, p).bounds for p in self.sheets.sheets[number]]
+        return block_ring(taken, self.recipe.sheet)
+
     def cut_sheet(self, number: int) -> CutSheet:
         """Lines of sheet `number` (from 0) by process, sticker after sticker, and the marks."""
         lines: dict[str, list[Ring]] = {}
@@ -83,6 +91,12 @@ class JobPlan:
                 owners.setdefault(process, []).extend([sticker] * len(rings))
             for process, found in self.placed_curves(placement).items():
                 curves.setdefault(process, []).extend(found)
+        ring = self.block(number)
+        if ring is not None:
+            process, cuts, whole = block_lines(ring, self.recipe.sheet)
+            lines.setdefault(process, []).extend(cuts)
+            owners.setdefault(process, []).extend([BLOCK_OWNER] * len(cuts))
+            curves.setdefault(process, []).extend(whole)
         settings = self.area.machine.marks
         marks = [ring for mark in self.area.marks for ring in rings_of(mark_shape(mark, settings))]
         return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks, curves)
@@ -103,7 +117,9 @@ def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: Li
     }
     area = usable_area(STOCKS[recipe.sheet.stock])
     footprints = tuple(footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn)
-    sheets = fill_sheets(area, list(footprints), recipe.sheet.gap_mm, recipe.sheet.fill)
+    sheets = fill_sheets(
+        area_inside_block(area, recipe.sheet), list(footprints), recipe.sheet.gap_mm, recipe.sheet.fill
+    )
     return JobPlan(recipe, by_design, drawn, area, footprints, sheets)
 
 

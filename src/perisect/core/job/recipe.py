@@ -55,13 +55,16 @@ class DesignRecipe(BaseModel):
 
 
 class SheetRecipe(BaseModel):
-    """Stock and filling; `fill` fills one sheet and leaves each design's copies unused."""
+    """Stock and filling; `fill` fills one sheet and leaves each design's copies unused. A `block` is one line
+    round everything on a sheet, `block_margin_mm` outside it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     stock: Literal["a4", "letter"] = "a4"
     gap_mm: GapMm = 2.0
     fill: bool = True
+    block: Literal["none", "through", "perforate"] = "none"
+    block_margin_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0
 
 
 class JobRecipe(BaseModel):

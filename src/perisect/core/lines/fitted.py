@@ -19,6 +19,10 @@ FINE_MM = 0.001
 """Chords of a line whose radius is promised are shorter."""
 
 
+MOST_RINGS = 800
+"""Fitting takes a millisecond for each ring, and nobody waits for thousands."""
+
+
 @dataclass(frozen=True)
 class Fitted:
     """Polygons as curves: `curves` in the order of their rings, holes before the ring they lie in, and
@@ -51,14 +55,14 @@ def fitted_all(
 ) -> list[Fitted]:
     """Polygons as curves that leave them by `tolerance_mm` at most; as they are where that is 0.
 
-    All are fitted at once, which takes little longer than one. Curves that would cross are fitted again to
+    All are fitted at once, which takes little longer than one; more than `MOST_RINGS` are left as they are. Curves that would cross are fitted again to
     a quarter of the tolerance, and left straight where even that does not help.
     """
     rings = [_rings(shape) for shape in shapes]
     found: list[Fitted | None] = [NOTHING if not each else None for each in rings]
     for tolerance in (tolerance_mm, tolerance_mm / 4):
         open_still = [n for n, each in enumerate(found) if each is None]
-        if tolerance <= 0 or not open_still:
+        if tolerance <= 0 or not open_still or sum(map(len, rings)) > MOST_RINGS:
             break
         together = [ring for n in open_still for ring in rings[n]]
         curves = fit_curves(together, tolerance, keep_corners, radius_mm * RADIUS_MARGIN)

@@ -24,6 +24,7 @@ SAMPLES = np.array([0.12, 0.3, 0.5, 0.7, 0.88])
 """Where on the way across it is looked whether that lies inside or outside."""
 
 MOST_POINTS = 60_000
+MOST_PAIRS = 100_000
 
 
 @dataclass(frozen=True)
@@ -70,6 +71,8 @@ def narrow_places(shape: shapely.MultiPolygon, limit_mm: float) -> NarrowPlaces:
     i, j, apart = i[far], j[far], apart[far]
     if len(i) == 0:
         return NarrowPlaces()
+    if len(i) > MOST_PAIRS:
+        return NarrowPlaces(given_up=True)
     width = np.hypot(*(points[i] - points[j]).T)
     middle = (points[i] + points[j]) / 2
     shapely.prepare(shape)
