@@ -297,6 +297,15 @@ def test_shapes_drawn_by_hand_are_united_and_cut_and_keep_their_place_when_the_s
     assert larger.missed == ()
 
 
+def test_a_bridge_by_hand_joins_two_parts() -> None:
+    pair = shapely.union_all([disc(8), disc(8, 30)])  # 14 mm apart, 46 wide
+    bridge = {"does": "unite", "shape": "bridge", "x": 0.2, "y": 8 / 46, "width": 0.6, "height": 1e-5}
+    lines, _ = lines_of(pair, 0, patches=[bridge])
+    assert lines.pieces == 1
+    band = lines.own.intersection(shapely.box(22, 0, 24, 20))
+    assert band.bounds[3] - band.bounds[1] == pytest.approx(3, abs=0.05)
+
+
 def test_a_shape_by_hand_that_no_longer_meets_the_line_is_reported() -> None:
     away = {"does": "unite", "shape": "box", "x": 1.5, "y": 0.1, "width": 0.1, "height": 0.1}
     lines, _ = lines_of(disc(10), 1, patches=[away])

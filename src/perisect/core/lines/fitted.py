@@ -55,8 +55,9 @@ def fitted_all(
 ) -> list[Fitted]:
     """Polygons as curves that leave them by `tolerance_mm` at most; as they are where that is 0.
 
-    All are fitted at once, which takes little longer than one; more than `MOST_RINGS` are left as they are. Curves that would cross are fitted again to
-    a quarter of the tolerance, and left straight where even that does not help.
+    All are fitted at once, which takes little longer than one; more than `MOST_RINGS` are left as they are.
+    Curves that would cross are fitted again to a quarter of the tolerance, and left straight where even that
+    does not help.
     """
     rings = [_rings(shape) for shape in shapes]
     found: list[Fitted | None] = [NOTHING if not each else None for each in rings]

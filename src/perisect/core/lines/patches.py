@@ -15,6 +15,10 @@ def patch_shape(patch: PatchRecipe, longest_mm: float) -> shapely.Polygon:
     size = np.array([patch.width, patch.height]) * longest_mm
     if patch.shape == "box":
         return shapely.box(*corner, *(corner + size))
+    if patch.shape == "bridge":
+        start, end = corner + size * (0, patch.rising), corner + size * (1, not patch.rising)
+        band = shapely.linestrings(np.array([start, end]))
+        return shapely.buffer(band, patch.thick_mm / 2, cap_style="square")
     count = 4 * max(8, quarter_segments(float(size.max()) / 2))
     turn = np.arange(count) * 2 * np.pi / count
     return shapely.polygons(corner + size / 2 * (1 + np.column_stack([np.cos(turn), np.sin(turn)])))

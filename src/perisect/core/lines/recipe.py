@@ -40,16 +40,19 @@ class HangRecipe(_Part):
 class PatchRecipe(_Part):
     """A shape united with the piece's line or cut from it by hand.
 
-    Its box is given in shares of the piece's longest side, from the top left of the outline's box, so that
-    it keeps its place on the piece when the size changes.
+    A bridge is a band `thick_mm` wide from the upper left to the lower right of its box, or, `rising`, from
+    the lower left to the upper right. Its box is given in shares of the piece's longest side, from the top
+    left of the outline's box, so that it keeps its place on the piece when the size changes.
     """
 
     does: Literal["unite", "cut"]
-    shape: Literal["box", "ellipse"] = "box"
+    shape: Literal["box", "ellipse", "bridge"] = "box"
     x: OfLongest
     y: OfLongest
     width: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
     height: Annotated[float, Field(gt=0, le=4, allow_inf_nan=False)]
+    rising: bool = False
+    thick_mm: Annotated[float, Field(ge=0.5, le=40, allow_inf_nan=False)] = 3.0
 
 
 class NodeRecipe(_Part):

@@ -15,6 +15,7 @@ const TOOLS: { tool: NonNullable<PatchTool>; label: string; icon: ReactNode }[] 
   { tool: { does: "unite", shape: "ellipse" }, label: "Add oval", icon: <ellipse cx="7" cy="7" rx="6" ry="4" /> },
   { tool: { does: "cut", shape: "box" }, label: "Cut box", icon: <rect x="1" y="3" width="12" height="8" strokeDasharray="2 1.6" /> },
   { tool: { does: "cut", shape: "ellipse" }, label: "Cut oval", icon: <ellipse cx="7" cy="7" rx="6" ry="4" strokeDasharray="2 1.6" /> },
+  { tool: { does: "unite", shape: "bridge" }, label: "Add bridge", icon: <path d="M1 12L13 2" strokeWidth="3" /> },
 ];
 
 const NODE_ACTS = [
@@ -73,7 +74,7 @@ export function EditSection({ change, tool, setTool, nodes, setNodes, longestMm 
           <ul aria-label="Edits" className="mx-3.5 my-1 max-h-36 overflow-y-auto rounded-md border border-rule bg-paper text-[12.5px]">
             {now.patches.map((patch: Patch, index) => (
               <li key={index} className="flex items-center justify-between border-b border-rule px-2 py-0.5 last:border-b-0">
-                {patch.does === "unite" ? "Added" : "Cut"} {patch.shape === "box" ? "box" : "oval"}, {size(patch.width * longestMm, patch.height * longestMm)}
+                {patch.does === "unite" ? "Added" : "Cut"} {patch.shape === "ellipse" ? "oval" : patch.shape}, {size(patch.width * longestMm, patch.height * longestMm)}
                 <button type="button" aria-label={`Remove edit ${index + 1}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => keep("Remove an edit", {}, { patches: without(index) })}>
                   <Trash2 size={14} />
                 </button>

@@ -6,12 +6,14 @@ import type { Hand, Point } from "../../bench/Hand";
 export type PatchTool = Pick<Patch, "does" | "shape"> | null;
 
 const LEAST_MM = 0.4;
+const BRIDGE_MM = 3;
 
 /** Draws a box or an ellipse from corner to corner: by dragging, or by a click (or Enter) at either corner. */
 export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch: Patch) => void): Hand | null {
   const [first, setFirst] = useState<Point | null>(null);
   useEffect(() => setFirst(null), [tool]);
   if (!tool) return null;
+  const bridge = tool.shape === "bridge";
   const finish = (from: Point, to: Point) => {
     setFirst(null);
     const share = (mm: number) => Math.round((mm / longestMm) * 1e5) / 1e5;
@@ -21,18 +23,22 @@ export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch
       y: share(Math.min(from[1], to[1])),
       width: share(Math.abs(to[0] - from[0])),
       height: share(Math.abs(to[1] - from[1])),
+      rising: false,
+      thick_mm: BRIDGE_MM,
+      ...(bridge && { width: Math.max(1e-5, share(Math.abs(to[0] - from[0]))), height: Math.max(1e-5, share(Math.abs(to[1] - from[1]))), rising: (to[0] - from[0]) * (to[1] - from[1]) < 0 }),
     });
   };
-  const wide = (from: Point, to: Point) => Math.min(Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])) >= LEAST_MM;
+  const wide = (from: Point, to: Point) => bridge ? Math.hypot(to[0] - from[0], to[1] - from[1]) >= 2 * LEAST_MM : Math.min(Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])) >= LEAST_MM;
   const colour = tool.does === "unite" ? "#007f8c" : "#a3301e";
   return {
-    hint: `${first ? "Now the opposite corner" : "Drag from corner to corner"} of what is ${tool.does === "unite" ? "united with" : "cut from"} the line. Escape puts it away.`,
+    hint: `${first ? tool.shape === "bridge" ? "Now where it ends:" : "Now the opposite corner of" : tool.shape === "bridge" ? "Drag a bridge from side to side:" : "Drag from corner to corner of"} what is ${tool.does === "unite" ? "united with" : "cut from"} the line. Escape puts it away.`,
     onDown: (at) => (first && wide(first, at) ? finish(first, at) : setFirst(at)),
     onUp: (at) => first && wide(first, at) && finish(first, at),
     draw: (at, mmPerPx) => {
       if (!first || !at) return null;
       const box = { x: Math.min(first[0], at[0]), y: Math.min(first[1], at[1]), width: Math.abs(at[0] - first[0]), height: Math.abs(at[1] - first[1]) };
       const style = { fill: colour, fillOpacity: 0.18, stroke: colour, strokeWidth: 1.6 * mmPerPx };
+      if (bridge) return <path d={`M${first.join(" ")}L${at.join(" ")}`} stroke={colour} strokeOpacity=".35" strokeWidth={BRIDGE_MM} strokeLinecap="square" />;
       return tool.shape === "box" ? (
         <rect {...box} {...style} />
       ) : (
