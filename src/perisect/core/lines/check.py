@@ -256,10 +256,11 @@ def _close_lines(design: str, name: str, lines: CutLines) -> list[Finding]:
         )
         if not shape.is_empty
     ]
+    shapely.prepare(inner)
     for other in further:
-        apart = float(shapely.distance(inner, other))
-        if apart >= CLOSE_MM or other.length == 0:
+        if other.length == 0 or not shapely.dwithin(inner, other, CLOSE_MM):
             continue
+        apart = float(shapely.distance(inner, other))
         x, y = shapely.get_coordinates(shapely.shortest_line(inner, other))[0]
         crosses = "cross" if apart < 1e-6 else f"run {apart:.2f} mm apart"
         return [

@@ -21,7 +21,7 @@ from perisect.core.lines.perforate import Perforation, cuts_of, perforate
 from perisect.core.lines.polygons import node_count, polygons_of, reduced
 from perisect.core.lines.recipe import PLAIN, LineRecipe
 from perisect.core.lines.simple import simple_shape
-from perisect.core.lines.smooth import bridged, with_least_radius
+from perisect.core.lines.smooth import bridged, with_least_inner_radius, with_least_radius
 from perisect.core.lines.tab import hanging_hole, with_tab
 
 THIN_MM = 0.7
@@ -297,7 +297,7 @@ class SizedArt:
         # Growing the piece's line by the peel margin is growing the outline by both, and that has rungs.
         grown = self._growth.by(border_mm + peel_mm) if plain and border_mm >= 0 else Growth(own).by(peel_mm)
         if recipe.radius_mm > 0:
-            grown = polygons_of(reduced(with_least_radius(grown, recipe.radius_mm), ROUND_SIMPLIFY_MM))
+            grown = polygons_of(reduced(with_least_inner_radius(grown, recipe.radius_mm), ROUND_SIMPLIFY_MM))
         if recipe.outer == "perforate":
             # A perforated frame could not hold a hole's own loop.
             shells = shapely.get_exterior_ring(shapely.get_parts(grown))

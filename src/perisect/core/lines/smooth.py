@@ -9,6 +9,8 @@ OVER = 1.03
 """Rounded a little wider than asked: chords and the final reduction take some of a radius back."""
 
 MOST_ROUNDS = 4
+WINDOW_SHARE = 0.7
+ROUND_ENOUGH = 0.985
 
 FINE_SAGITTA_MM = 0.001
 """Chords of a bend whose radius is promised are shorter: a long one ends in a corner."""
@@ -17,22 +19,40 @@ FINE_SAGITTA_MM = 0.001
 def with_least_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.MultiPolygon:
     """The shape with no bend tighter than `radius_mm`, outside or inside.
 
-    Opening and closing are repeated until neither changes anything worth a knife: rounding one kind of
-    bend may sharpen the other where both lie close.
+    Opening and closing are repeated while a bend is still too tight: rounding one kind may sharpen the other
+    where both lie close.
     """
     radius = radius_mm * OVER
     segments = quarter_segments(radius, FINE_SAGITTA_MM)
     for _ in range(MOST_ROUNDS):
-        before = shape
         opened = shapely.buffer(
             shapely.buffer(shape, -radius, quad_segs=segments), radius, quad_segs=segments
         )
-        shape = shapely.buffer(
-            shapely.buffer(opened, radius, quad_segs=segments), -radius, quad_segs=segments
-        )
-        if shapely.area(shapely.symmetric_difference(before, shape)) < 1e-3 * radius:
+        shape = _closed(opened, radius)
+        if _is_rounded(shape, radius_mm):
             break
     return polygons_of(shape)
+
+
+def with_least_inner_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.MultiPolygon:
+    """The shape with no bend that juts in tighter than `radius_mm`: all that a line grown outward needs."""
+    return polygons_of(_closed(shape, radius_mm * OVER))
+
+
+def _closed(shape: shapely.Geometry, radius_mm: float) -> shapely.Geometry:
+    segments = quarter_segments(radius_mm, FINE_SAGITTA_MM)
+    grown = shapely.buffer(shape, radius_mm, quad_segs=segments)
+    return shapely.buffer(grown, -radius_mm, quad_segs=segments)
+
+
+def _is_rounded(shape: shapely.Geometry, radius_mm: float) -> bool:
+    """Whether no bend is tighter, as far as windows as long as a good part of the radius can tell."""
+    rings = shapely.get_rings(shapely.get_parts(shape))
+    return all(
+        tightest_bends(shapely.get_coordinates(ring)[:-1], WINDOW_SHARE * radius_mm)[0].min()
+        >= ROUND_ENOUGH * radius_mm
+        for ring in rings
+    )
 
 
 def bridged(shape: shapely.Geometry, reach_mm: float) -> shapely.MultiPolygon:
