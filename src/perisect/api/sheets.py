@@ -1,14 +1,17 @@
 """Stations 3 and 4: filled sheets and their files."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
 from perisect.api.views import LineTotalView, SheetsView, line_totals_view, sheets_view
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
-from perisect.store import jobs, stock_tone
+from perisect.core.job.questions import largest_size, order_answer
+from perisect.core.job.recipe import DesignId
+from perisect.store import artwork, jobs, runs, stock_tone
 from perisect.store.database import transaction
 from perisect.tasks.artwork import plan as plan_recipe
 from perisect.tasks.artwork import sheet_pdf
@@ -20,6 +23,55 @@ router = APIRouter(tags=["sheets"])
 def post_sheets(recipe: JobRecipe) -> SheetsView:
     """Fill sheets for a recipe that need not be kept."""
     return sheets_view(plan_recipe(recipe))
+
+
+class SheetQuestion(BaseModel):
+    """How large `design` can be so that `up` fit; what to print for `orders` with a share of rejects, which is
+    that of the log when none is given."""
+
+    recipe: JobRecipe
+    design: DesignId
+    up: Annotated[int, Field(ge=1, le=1000)] = 12
+    orders: Annotated[dict[DesignId, Annotated[int, Field(ge=0, le=1_000_000)]], Field(max_length=60)] = {}
+    reject_share: Annotated[float, Field(ge=0, le=0.9, allow_inf_nan=False)] | None = None
+
+
+class SheetAnswer(BaseModel):
+    """Answers; `largest_mm` is None where so many never fit. `left_out` do not fit the most sheets of a job."""
+
+    largest_mm: float | None
+    reject_share: float
+    counted: int
+    """Stickers that the log's share of rejects comes from; 0 when it is only a usual one."""
+    to_print: dict[str, int]
+    sheets: int
+    left_out: int
+
+
+USUAL_REJECTS = 0.03
+LEAST_COUNTED = 30
+
+
+@router.post("/api/sheets/questions")
+def post_questions(question: SheetQuestion) -> SheetAnswer:
+    """Answer what people ask of a sheet before they print it. Nothing is kept."""
+    plan = plan_recipe(question.recipe)
+    with transaction() as session:
+        good, bad = runs.counted(session)
+    enough = good + bad >= LEAST_COUNTED
+    usual = bad / (good + bad) if enough else USUAL_REJECTS
+    share = min(0.9, usual) if question.reject_share is None else question.reject_share
+    if question.design not in plan.lines:
+        raise Problem(404, "This job has no such piece.", "Choose one of its pieces.")
+    answer = order_answer(plan, question.orders, share)
+    return SheetAnswer(
+        largest_mm=largest_size(plan, question.design, question.up, artwork.lines),
+        reject_share=share,
+        counted=good + bad if enough else 0,
+        to_print=dict(answer.to_print),
+        sheets=answer.sheets,
+        left_out=answer.left_out,
+    )
 
 
 def plan_with_sheet(job_id: int, number: int) -> JobPlan:

@@ -11,6 +11,7 @@ from perisect.api.lines_view import shape_path
 from perisect.core.finding import Finding
 from perisect.core.formats.svg import path_data
 from perisect.core.job import JobPlan, JobRecipe
+from perisect.core.job.errors import sheet_errors
 from perisect.core.job.files import line_totals
 from perisect.core.sheet.mark_shape import mark_shape
 from perisect.core.units import ppi
@@ -65,6 +66,11 @@ class SheetsView(BaseModel):
     count: int
     used_share: float
     findings: list[Finding]
+    error_mm: list[list[float]]
+    """For each placement of each sheet the predicted cut error at its farthest corner (rms), mm."""
+    worst_error_mm: float | None
+    outside_marks: int
+    """Stickers that reach outside the marks' hull."""
 
 
 class PrintView(BaseModel):
@@ -150,6 +156,7 @@ def _block_path(plan: JobPlan, number: int) -> str:
 def sheets_view(plan: JobPlan) -> SheetsView:
     """Filled sheets for the screen."""
     settings = plan.area.machine.marks
+    errors = sheet_errors(plan)
     sheets = [
         [
             PlacementView(
@@ -175,6 +182,9 @@ def sheets_view(plan: JobPlan) -> SheetsView:
         count=plan.sheets.count,
         used_share=plan.sheets.used_share,
         findings=[finding for finding in plan.findings if finding.station == "sheet"],
+        error_mm=[list(sheet) for sheet in errors.by_sheet],
+        worst_error_mm=errors.worst_mm,
+        outside_marks=errors.outside,
     )
 
 

@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from perisect.store.models import Print, Run
@@ -32,6 +32,13 @@ def runs_of(session: Session, job_id: int) -> list[Run]:
     """Runs of a job, newest first; one whose worker has gone quiet is marked as stopped."""
     stop_quiet(session)
     return list(session.scalars(select(Run).where(Run.job_id == job_id).order_by(Run.id.desc())))
+
+
+def counted(session: Session) -> tuple[int, int]:
+    """Good and bad stickers of all runs that were measured."""
+    row = session.execute(select(func.coalesce(func.sum(Run.good), 0), func.coalesce(func.sum(Run.bad), 0)))
+    good, bad = row.one()
+    return int(good or 0), int(bad or 0)
 
 
 def get_run(session: Session, run_id: int) -> Run | None:

@@ -18,6 +18,7 @@ export const THROUGH: Layer = { id: "through", label: "Through", swatch: stroke(
 export const MARKS: Layer = { id: "marks", label: "Marks" };
 export const USABLE: Layer = { id: "usable", label: "Usable area", swatch: stroke("#8fa39a", "2 3") };
 export const CUTS: Layer = { id: "cuts", label: "Sheet as cut" };
+export const ERROR: Layer = { id: "error", label: "Cut error" };
 export const SLIP: Layer = { id: "slip", label: "Slip" };
 
 const NONE: string[] = [];

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { api, ask, type Recipe, type Sheets } from "../api/client";
 import { SheetDrawing } from "../bench/drawing";
 import { LightTable } from "../bench/LightTable";
-import { ART, KISS, MARKS, THROUGH, USABLE } from "../bench/LineKey";
+import { ART, ERROR, KISS, MARKS, THROUGH, USABLE } from "../bench/LineKey";
 import { useJob } from "../shop/job";
 import { Choice } from "../ui/Choice";
 import { CountField } from "../ui/CountField";
@@ -13,15 +13,19 @@ import { LengthField } from "../ui/LengthField";
 import { Figures, Reading, Row, Section } from "../ui/Reading";
 import { Toggle } from "../ui/Toggle";
 import { useUnits } from "../units";
+import { ErrorMap } from "./sheet/ErrorMap";
+import { Questions } from "./sheet/Questions";
 import { SheetPager } from "./SheetPager";
 import { EmptyTable, Station } from "./Station";
+import { count } from "./stations";
 import { useDraft } from "./useDraft";
 
-const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE];
+const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE, ERROR];
+const HIDDEN = [ERROR.id];
 const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
 const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
 
-const BLOCKS = [{ value: "none" as const, label: "Nothing" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
+const BLOCKS = [{ value: "none" as const, label: "None" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
 
 export function SheetStation() {
   const { job, change } = useJob();
@@ -59,8 +63,14 @@ export function SheetStation() {
           subject={`sheet ${sheets.stock}`}
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
           layers={LAYERS}
+          hiddenAtFirst={HIDDEN}
         >
-          {(shown) => <SheetDrawing job={{ ...job, sheets }} number={number} shown={shown} />}
+          {(shown) => (
+            <>
+              <SheetDrawing job={{ ...job, sheets }} number={number} shown={shown} />
+              {shown.has("error") && <ErrorMap sheets={sheets} number={number} />}
+            </>
+          )}
         </LightTable>
       }
     >
@@ -111,14 +121,17 @@ export function SheetStation() {
         <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
         <LengthField label="Gap between stickers" mm={gap ?? recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onMove={setGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
         <Row>
-          <span className="text-quiet">Round it all</span>
+          <span className="text-quiet" title="One line round everything on the sheet">Block</span>
           <Choice label="A line round everything" value={recipe.sheet?.block ?? "none"} options={BLOCKS} onChange={(block) => keep(block === "none" ? "No block" : `Block: ${block}`, { block })} />
         </Row>
         {(recipe.sheet?.block ?? "none") !== "none" && <LengthField label="Margin of the block" mm={recipe.sheet?.block_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Block margin ${length(mm)}`, { block_margin_mm: mm })} />}
       </Section>
+      <Questions key={job.id} />
       <Findings title="Before it prints" findings={sheets.findings} />
       <Section title="Marks">
         <Reading label="Scheme" words>four corners, one ringed</Reading>
+        {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
+        {sheets.outside_marks > 0 && <Reading label="Reach outside the marks">{count(sheets.outside_marks, "sticker")}</Reading>}
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
           Nothing that cuts leaves the dotted area: printer margin, grip and the marks&rsquo; clear zones are kept free.
         </p>

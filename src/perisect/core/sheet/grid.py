@@ -34,17 +34,51 @@ def best_grid(area: UsableArea, width_mm: float, height_mm: float, gap_mm: float
 
 
 def _cells(area: UsableArea, width: float, height: float, gap: float) -> NDArray[np.float64]:
-    """The fullest of three layouts: beside the marks, between them, or round them with cells left out."""
+    """The fullest layout: beside the marks, between them, or round them with cells left out; else the fullest
+    of all phases."""
     clear_left, clear_right = area.span_at(area.top_mm, area.bottom_mm)
-    clear_top = max(notch[3] for notch in area.notches if notch[1] == 0)
-    clear_bottom = min(notch[1] for notch in area.notches if notch[1] > 0)
+    clear_top, clear_bottom = clear_band(area)
     boxes = [
         (area.left_mm, clear_top, area.right_mm, clear_bottom),
         (clear_left, area.top_mm, clear_right, area.bottom_mm),
         (area.left_mm, area.top_mm, area.right_mm, area.bottom_mm),
     ]
     candidates = [_without_notches(area, _centred(box, width, height, gap), width, height) for box in boxes]
+    candidates += [
+        _without_notches(area, _from_corner(area, x, y, width, height, gap), width, height)
+        for x in starts(area, 0)
+        for y in starts(area, 1)
+    ]
     return max(candidates, key=len)
+
+
+def clear_band(area: UsableArea) -> tuple[float, float]:
+    """Top and bottom of the band that no mark reaches into."""
+    top = max((notch[3] for notch in area.notches if notch[1] <= 0), default=area.top_mm)
+    bottom = min((notch[1] for notch in area.notches if notch[1] > 0), default=area.bottom_mm)
+    return max(top, area.top_mm), min(bottom, area.bottom_mm)
+
+
+def starts(area: UsableArea, axis: int) -> list[float]:
+    """Where the first column (axis 0) or row (1) of a fullest grid may begin: any grid can be pushed back
+    until a cell of it meets the edge of the area or the far side of a mark's clear zone."""
+    edge = (area.left_mm, area.top_mm)[axis]
+    return sorted({edge, *(max(edge, notch[axis + 2]) for notch in area.notches if notch[axis] <= 0)})
+
+
+def _from_corner(
+    area: UsableArea, x: float, y: float, width: float, height: float, gap: float
+) -> NDArray[np.float64]:
+    """All cells of the grid in phase with a cell at (x, y) that lie in the area's box."""
+    pitch_x, pitch_y = width + gap, height + gap
+    left = x - np.floor((x - area.left_mm + EPSILON_MM) / pitch_x) * pitch_x
+    top = y - np.floor((y - area.top_mm + EPSILON_MM) / pitch_y) * pitch_y
+    columns = int((area.right_mm - left + gap + EPSILON_MM) // pitch_x)
+    rows = int((area.bottom_mm - top + gap + EPSILON_MM) // pitch_y)
+    if columns < 1 or rows < 1:
+        return np.empty((0, 2))
+    across, down = left + np.arange(columns) * pitch_x, top + np.arange(rows) * pitch_y
+    return np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
 
 
 def _centred(
@@ -64,6 +98,6 @@ def _without_notches(
     area: UsableArea, corners: NDArray[np.float64], width: float, height: float
 ) -> NDArray[np.float64]:
     x, y = corners[:, 0, None], corners[:, 1, None]
-    left, top, right, bottom = np.array(area.notches).T
+    left, top, right, bottom = np.array(area.notches, float).reshape(-1, 4).T
     meets = (x < right) & (x + width > left) & (y < bottom) & (y + height > top)
     return corners[~meets.any(axis=1)]

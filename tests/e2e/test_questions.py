@@ -1,0 +1,34 @@
+"""Questions of the Sheet station in the browser."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.api.conftest import DISC, STAR
+from tests.e2e.conftest import drop, new_job
+
+pytestmark = pytest.mark.browser
+
+
+def test_an_order_is_planned_a_size_is_found_and_a_block_is_drawn(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC, "star.png": STAR})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(2)
+    page.keyboard.press("3")
+    readings = page.get_by_label("Readings")
+    readings.get_by_role("button", name="Questions").click()
+    readings.get_by_role("textbox", name="Up on one sheet").fill("6")
+    page.keyboard.press("Enter")
+    make = readings.get_by_role("button", name="Make it")
+    expect(make).to_be_visible()
+    for name in ("Disc", "Star"):
+        readings.get_by_role("textbox", name=f"Ordered: {name}").fill("20")
+        page.keyboard.press("Enter")
+    # 20 good ones of each at 3 rejects in a hundred: 22 are 97 % sure, 21 are 87.
+    expect(readings).to_contain_text("44 on")
+    readings.get_by_role("button", name="Print so many").click()
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("44 up")
+    page.get_by_role("button", name="Cut error").click()
+    expect(page.get_by_role("region", name="Light table")).to_contain_text("0.0")
+    readings.get_by_role("radio", name="Perforated").click()
+    expect(readings).to_contain_text("Margin of the block")
+    expect(page.locator("path.line-perforate")).to_have_count(1)
