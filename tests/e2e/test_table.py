@@ -104,25 +104,26 @@ def test_copies_by_number_turn_into_sheets_that_can_be_leafed_through(page: Page
     page.keyboard.press("3")
     page.get_by_role("radio", name="By number").click()
     copies = page.get_by_role("textbox", name="Disc")
-    copies.fill("30")
+    copies.fill("33")
     copies.press("Enter")
     stub = page.get_by_role("navigation", name="Stations")
-    # 64 mm with its border: three across 198 mm, three down the 259 mm between the marks.
-    expect(stub).to_contain_text("30 up · 4 sheets")
+    # 64 mm with its border: three across 198 mm, three rows down to the lower marks, and above them the one
+    # that stands between the upper marks.
+    expect(stub).to_contain_text("33 up · 4 sheets")
     stickers = table_of(page).locator("use")
-    expect(stickers).to_have_count(9)
+    expect(stickers).to_have_count(10)
     for _ in range(3):
         page.get_by_role("button", name="Sheet after").click()
     expect(page.get_by_label("Readings")).to_contain_text("sheet 4 of 4")
     expect(stickers).to_have_count(3)
     page.get_by_role("button", name="One more: Disc").click()
-    expect(stub).to_contain_text("31 up")
+    expect(stub).to_contain_text("34 up")
 
 
 def test_the_gap_fills_the_sheet_anew_while_it_moves_and_is_one_step(page: Page, job: str) -> None:
     page.keyboard.press("3")
     stickers = table_of(page).locator("use")
-    expect(stickers).to_have_count(9)
+    expect(stickers).to_have_count(10)
     step = re.compile(r"step 2\D")
     expect(page.locator("header")).to_contain_text(step)
     thumb = page.get_by_role("slider", name="Gap between stickers")
@@ -133,11 +134,11 @@ def test_the_gap_fills_the_sheet_anew_while_it_moves_and_is_one_step(page: Page,
     page.mouse.down()
     page.mouse.move(box["x"] + 140, box["y"] + 8, steps=8)
     # 64 mm stickers no longer stand three across 198 mm once the gap passes 3 mm.
-    expect(stickers).not_to_have_count(9)
+    expect(stickers).not_to_have_count(10)
     expect(page.locator("header")).to_contain_text(step)
     page.mouse.up()
     expect(page.locator("header")).to_contain_text(re.compile(r"step 3\D"))
-    expect(stickers).not_to_have_count(9)
+    expect(stickers).not_to_have_count(10)
 
 
 def test_a_piece_that_is_too_large_is_stopped_and_mended_by_its_remedy(page: Page, job: str) -> None:

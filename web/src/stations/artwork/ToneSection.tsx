@@ -32,14 +32,24 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
   const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(stock, facts.artwork.picture, next, asPrinted));
   // One after another, each from what the one before it left: quick keys on two sliders must not undo each other.
   const last = useRef(Promise.resolve());
+  const waiting = useRef(0);
   const put = (call: () => Promise<StockTone>) => {
-    last.current = last.current.then(call).then((kept) => { client.setQueryData(key, kept); show(kept.tone); }).catch(tell);
+    waiting.current += 1;
+    const settled = (kept?: StockTone) => {
+      waiting.current -= 1;
+      if (waiting.current > 0) return; // somebody has moved on: theirs is to come
+      if (kept) client.setQueryData(key, kept);
+      else void client.invalidateQueries({ queryKey: key });
+      if (kept) show(kept.tone);
+    };
+    last.current = last.current.then(call).then(settled, (problem: unknown) => { tell(problem); settled(); });
   };
-  const keep = (changes: Partial<Tone>) =>
-    put(() => {
-      const kept = client.getQueryData<StockTone>(key)?.tone ?? PLAIN;
-      return ask(api.PUT("/api/stocks/{stock}/tone", { params: { path: { stock } }, body: { ...kept, ...changes } }));
-    });
+  const keep = (changes: Partial<Tone>) => {
+    const before = client.getQueryData<StockTone>(key);
+    const next = { ...(before?.tone ?? PLAIN), ...changes };
+    if (before) client.setQueryData(key, { ...before, tone: next });
+    put(() => ask(api.PUT("/api/stocks/{stock}/tone", { params: { path: { stock } }, body: next })));
+  };
   const plain = !tone.brightness && !tone.contrast && !tone.saturation && tone.curve.length === 0;
 
   return (
