@@ -112,6 +112,15 @@ class Run(Base):
     print: Mapped[Print] = relationship()
 
 
+class Setup(Base):
+    """A set-up kept by name."""
+
+    __tablename__ = "setup"
+
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    recipe: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
 class StockTone(Base):
     """What is done to colours for one stock, and the profile its proofs are made with."""
 

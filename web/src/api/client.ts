@@ -30,6 +30,7 @@ export type Piece = Schemas["PieceView"];
 export type Tone = Schemas["ToneRecipe"];
 export type StockTone = Schemas["ToneView"];
 export type SheetAnswer = Schemas["SheetAnswer"];
+export type Setup = Schemas["SetupRecipe"];
 export type SizeByUse = Schemas["Size"];
 
 /** A refusal of the API: what happened and what to do (RFC 9457). */

@@ -15,6 +15,7 @@ import { Toggle } from "../ui/Toggle";
 import { useUnits } from "../units";
 import { ErrorMap } from "./sheet/ErrorMap";
 import { Questions } from "./sheet/Questions";
+import { Setups } from "./sheet/Setups";
 import { SheetPager } from "./SheetPager";
 import { EmptyTable, Station } from "./Station";
 import { count } from "./stations";
@@ -127,6 +128,7 @@ export function SheetStation() {
         {(recipe.sheet?.block ?? "none") !== "none" && <LengthField label="Margin of the block" mm={recipe.sheet?.block_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Block margin ${length(mm)}`, { block_margin_mm: mm })} />}
       </Section>
       <Questions key={job.id} />
+      <Setups />
       <Findings title="Before it prints" findings={sheets.findings} />
       <Section title="Marks">
         <Reading label="Scheme" words>four corners, one ringed</Reading>
