@@ -111,6 +111,15 @@ def test_an_edit_that_no_longer_fits_the_line_is_left_out_and_reported(edit: dic
     assert "edit_missed" in {found.code for found in line_findings("d", "Plate", lines, 0.0)}
 
 
+def test_a_node_pulled_into_the_art_is_pointed_at() -> None:
+    box = shapely.multipolygons([shapely.box(0, 0, 6000, 4000)])
+    for to, found in ((0.2, True), (-0.1, False)):
+        pulled = NodeRecipe(does="move", x=-2 / 60, y=-2 / 60, to_x=to, to_y=to)
+        recipe = LineRecipe(corner="mitre", nodes=(pulled,))
+        lines = cut_lines(Outline(box, 0), 60, 2.0, recipe=recipe)
+        assert ("into_art" in {each.code for each in line_findings("d", "Plate", lines, 2.0)}) is found
+
+
 def test_a_peel_edge_follows_the_line_as_it_was_edited() -> None:
     box = shapely.multipolygons([shapely.box(0, 0, 6000, 4000)])
     pulled = NodeRecipe(does="move", x=0, y=0, to_x=-0.1, to_y=-0.1)

@@ -22,6 +22,9 @@ BUSY_TURNS = 14.0
 
 ROUND_MM = 0.5
 
+LOST_MM2 = 0.2
+"""Less of the art than this cut off by hand is seen by nobody."""
+
 CLOSE_MM = 0.4
 """Lines of two processes nearer than this lift the strip between them. Folds may cross what they fold."""
 
@@ -88,6 +91,7 @@ def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> 
     found += _filled_holes(design, lines)
     found += _missed(design, name, lines)
     found += _missed_nodes(design, name, lines)
+    found += _into_art(design, name, lines, border_mm)
     found += _close_lines(design, name, lines)
     if lines.perforations:
         found.append(_hold(design, name, lines))
@@ -244,6 +248,31 @@ def _missed_nodes(design: str, name: str, lines: CutLines) -> list[Finding]:
     return found
 
 
+def _into_art(design: str, name: str, lines: CutLines, border_mm: float) -> list[Finding]:
+    """A line that was edited by hand and now runs into the art it should go round."""
+    by_hand = lines.recipe.nodes or any(patch.does == "cut" for patch in lines.recipe.patches)
+    if border_mm < 0 or not by_hand:
+        return []
+    lost = shapely.get_parts(shapely.difference(lines.outline, lines.own))
+    lost = lost[shapely.area(lost) > LOST_MM2]
+    if len(lost) == 0:
+        return []
+    worst = max(lost, key=shapely.area)
+    x, y = shapely.get_coordinates(worst.representative_point())[0]
+    area = float(shapely.area(lost).sum())
+    return [
+        _finding(
+            design,
+            "into_art",
+            f"The line of {name}, edited by hand, runs into the art: {area:.1f} mm² would be cut off.",
+            where_mm=(float(x), float(y)),
+            measured=round(area, 2),
+            limit=LOST_MM2,
+            unit="mm²",
+        )
+    ]
+
+
 def _close_lines(design: str, name: str, lines: CutLines) -> list[Finding]:
     """Lines of different processes, or of the same piece, that run closer than a knife holds the film between
     them."""
@@ -283,7 +312,7 @@ def _hold(design: str, name: str, lines: CutLines) -> Finding:
     hard = tightest.verdict == "hard to pop"
     told = tightest if hard else worst
     text = (
-        f"{name}: {told.ties} ties of {told.tie_mm:.2f} mm hold {told.hold_index:.0%} of the outline, "
+        f"{name}: {told.ties} ties of {told.tie_mm:.2f} mm hold {told.hold_index * 100:.0f} % of the outline, "
         f"about {told.hold_gf / 1000:.1f} kgf: {told.verdict}."
     )
     if told.verdict == "holds":
