@@ -8,7 +8,8 @@ from shapely import affinity
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.formats.svg import write_svg
 from perisect.core.lines import HangRecipe, LineError, Outline, TabRecipe, cut_lines
-from perisect.core.lines.check import line_findings, measure
+from perisect.core.lines.check import line_findings
+from perisect.core.lines.cuttability import measure
 from perisect.core.lines.join import least_joining_border
 from perisect.core.lines.narrowest import narrow_places
 from perisect.core.lines.perforate import corner_places, perforate

@@ -11,7 +11,7 @@ from perisect.core.formats.svg import curve_data, path_data
 from perisect.core.job import DesignRecipe
 from perisect.core.job.effort import cut_seconds
 from perisect.core.lines import CutLines
-from perisect.core.lines.check import measure
+from perisect.core.lines.cuttability import measure
 
 
 class HoleView(BaseModel):

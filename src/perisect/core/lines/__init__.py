@@ -1,8 +1,9 @@
 """Station 2: the outline of the art and the lines that cut around it."""
 
-from perisect.core.lines.cut_lines import CutLines, LineError, SizedArt, cut_lines
+from perisect.core.lines.cut_lines import CutLines
 from perisect.core.lines.outline import Outline, trace
 from perisect.core.lines.recipe import HangRecipe, LineRecipe, PatchRecipe, TabRecipe
+from perisect.core.lines.sized_art import LineError, SizedArt, cut_lines
 
 __all__ = [
     "CutLines",

@@ -1,83 +1,24 @@
 """Findings of the Cut lines station: what the knife will meet."""
 
-from dataclasses import dataclass
-from functools import lru_cache
 from math import ceil
-from typing import Any
 
-import numpy as np
 import shapely
 
 from perisect.core.finding import Finding, Remedy
+from perisect.core.lines.by_hand import hand_findings
 from perisect.core.lines.cut_lines import CutLines
+from perisect.core.lines.cuttability import Cuttability, measure
+from perisect.core.lines.line_finding import line_finding
 from perisect.core.lines.material import FACES, smallest_loop_mm
-from perisect.core.lines.narrowest import NarrowPlaces, narrow_places
 from perisect.core.lines.perforate import GOOD_GF
-from perisect.core.lines.polygons import across
-from perisect.core.lines.smooth import TURN_STEPS, tightest_bends
 
-SHARP_DEG = 60.0
 BUSY_TURNS = 14.0
 """So many sharp turns in 100 mm slow the machine and lift the film."""
 
 ROUND_MM = 0.5
 
-LOST_MM2 = 0.2
-"""Less of the art than this cut off by hand is seen by nobody."""
-
 CLOSE_MM = 0.4
 """Lines of two processes nearer than this lift the strip between them. Folds may cross what they fold."""
-
-
-@dataclass(frozen=True)
-class Cuttability:
-    """What a knife meets along a design's own line: widths, bends and length, mm; turns per 100 mm."""
-
-    narrow: NarrowPlaces
-    tightest_mm: float
-    tightest_at: tuple[float, float]
-    turns_per_100: float
-    smallest_loop_mm: float
-    smallest_loop_at: tuple[float, float]
-    length_mm: float
-
-
-def measure(lines: CutLines) -> Cuttability:
-    """Measure the piece's own line; what was measured is kept with the lines."""
-    return _measured(lines.own.wkb, FACES[lines.recipe.face].narrow_mm)
-
-
-@lru_cache(maxsize=512)
-def _measured(wkb: bytes, narrow_mm: float) -> Cuttability:
-    shape = shapely.from_wkb(wkb)
-    rings = shapely.get_rings(shapely.get_parts(shape))
-    tightest, at, turns = np.inf, (0.0, 0.0), 0.0
-    for ring in rings:
-        points = shapely.get_coordinates(ring)[:-1]
-        radius, turn = tightest_bends(points)
-        if radius.min() < tightest:
-            tightest = float(radius.min())
-            place = shapely.get_coordinates(
-                shapely.line_interpolate_point(
-                    ring, (int(radius.argmin()) + (TURN_STEPS + 1) / 2) / len(radius), normalized=True
-                )
-            )[0]
-            at = (float(place[0]), float(place[1]))
-        sharp = turn > SHARP_DEG
-        turns += float(np.count_nonzero(sharp & ~np.roll(sharp, 1)))
-    length = float(shapely.length(rings).sum())
-    width = across(rings)
-    small = int(width.argmin())
-    x, y = shapely.get_coordinates(shapely.centroid(rings[small]))[0]
-    return Cuttability(
-        narrow_places(shape, narrow_mm),
-        tightest,
-        at,
-        turns / length * 100,
-        float(width[small]),
-        (float(x), float(y)),
-        length,
-    )
 
 
 def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> list[Finding]:
@@ -89,21 +30,13 @@ def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> 
         each for each in (_small_loop(design, name, told, lines), _busy(design, name, told, lines)) if each
     ]
     found += _filled_holes(design, lines)
-    found += _missed(design, name, lines)
-    found += _missed_nodes(design, name, lines)
-    found += _into_art(design, name, lines, border_mm)
+    found += hand_findings(design, name, lines, border_mm)
     found += _close_lines(design, name, lines)
     if lines.perforations:
         found.append(_hold(design, name, lines))
     if lines.hang is not None:
         found += _hang(design, name, lines)
     return found
-
-
-def _finding(design: str, code: str, text: str, **told: Any) -> Finding:
-    return Finding(
-        **{"code": code, "station": "lines", "severity": "look", "design": design, "text": text} | told
-    )
 
 
 def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> Finding:
@@ -115,7 +48,7 @@ def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> 
     smallest = min(shapely.get_parts(lines.own), key=shapely.area)
     x, y = shapely.get_coordinates(smallest.representative_point())[0]
     joins = f" They join at a border of {wanted:g} mm." if wanted is not None else ""
-    return _finding(
+    return line_finding(
         design,
         "loose_pieces",
         f"{name} comes apart into {lines.pieces} stickers.{joins}",
@@ -130,7 +63,7 @@ def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> 
 def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_mm: float) -> list[Finding]:
     if told.narrow.given_up:
         return [
-            _finding(
+            line_finding(
                 design,
                 "not_searched",
                 f"{name}'s line is too long to search for narrow places.",
@@ -158,7 +91,7 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
         )
         why = "the strip between tears or lifts" if code == "slot" else "it tears when the piece is peeled"
         found.append(
-            _finding(
+            line_finding(
                 design,
                 code,
                 f"{name} has a {words} of {worst.width_mm:.2f} mm: {why}.{others}",
@@ -176,7 +109,7 @@ def _small_loop(design: str, name: str, told: Cuttability, lines: CutLines) -> F
     least = smallest_loop_mm(lines.recipe.knife_offset_mm)
     if told.smallest_loop_mm >= least:
         return None
-    return _finding(
+    return line_finding(
         design,
         "small_loop",
         f"A loop of {name} is {told.smallest_loop_mm:.2f} mm across: the knife tears a loop under "
@@ -191,7 +124,7 @@ def _small_loop(design: str, name: str, told: Cuttability, lines: CutLines) -> F
 def _busy(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding | None:
     if told.turns_per_100 <= BUSY_TURNS or lines.recipe.radius_mm >= ROUND_MM:
         return None
-    return _finding(
+    return line_finding(
         design,
         "turns",
         f"{name}'s line turns sharply {told.turns_per_100:.0f} times in 100 mm. Rounder turns cut faster.",
@@ -210,7 +143,7 @@ def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
     least = smallest_loop_mm(lines.recipe.knife_offset_mm)
     holes = "A hole was" if len(small) == 1 else f"{len(small)} holes were"
     return [
-        _finding(
+        line_finding(
             design,
             "holes_filled",
             f"{holes} filled: less than {least:g} mm across, a blade of {lines.recipe.knife_offset_mm:g} mm offset "
@@ -220,55 +153,6 @@ def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
             measured=round(small[0].across_mm, 2),
             limit=least,
             unit="mm",
-        )
-    ]
-
-
-def _missed(design: str, name: str, lines: CutLines) -> list[Finding]:
-    longest = max(lines.width_mm, lines.height_mm)
-    found = []
-    for number in lines.missed:
-        patch = lines.recipe.patches[number]
-        middle = ((patch.x + patch.width / 2) * longest, (patch.y + patch.height / 2) * longest)
-        text = (
-            f"A shape drawn by hand on {name} no longer meets its line: the outline has moved away from it."
-        )
-        found.append(_finding(design, "edit_missed", text, where_mm=middle, measured=number + 1, unit="edit"))
-    return found
-
-
-def _missed_nodes(design: str, name: str, lines: CutLines) -> list[Finding]:
-    longest = max(lines.width_mm, lines.height_mm)
-    found = []
-    for number in lines.missed_nodes:
-        edit = lines.recipe.nodes[number]
-        text = f"An edit of a node of {name} was left out: the line has moved away from it, or would cross itself."
-        where = (edit.x * longest, edit.y * longest)
-        found.append(_finding(design, "edit_missed", text, where_mm=where, measured=number + 1, unit="edit"))
-    return found
-
-
-def _into_art(design: str, name: str, lines: CutLines, border_mm: float) -> list[Finding]:
-    """A line that was edited by hand and now runs into the art it should go round."""
-    by_hand = lines.recipe.nodes or any(patch.does == "cut" for patch in lines.recipe.patches)
-    if border_mm < 0 or not by_hand:
-        return []
-    lost = shapely.get_parts(shapely.difference(lines.outline, lines.own))
-    lost = lost[shapely.area(lost) > LOST_MM2]
-    if len(lost) == 0:
-        return []
-    worst = max(lost, key=shapely.area)
-    x, y = shapely.get_coordinates(worst.representative_point())[0]
-    area = float(shapely.area(lost).sum())
-    return [
-        _finding(
-            design,
-            "into_art",
-            f"The line of {name}, edited by hand, runs into the art: {area:.1f} mm² would be cut off.",
-            where_mm=(float(x), float(y)),
-            measured=round(area, 2),
-            limit=LOST_MM2,
-            unit="mm²",
         )
     ]
 
@@ -293,7 +177,7 @@ def _close_lines(design: str, name: str, lines: CutLines) -> list[Finding]:
         x, y = shapely.get_coordinates(shapely.shortest_line(inner, other))[0]
         crosses = "cross" if apart < 1e-6 else f"run {apart:.2f} mm apart"
         return [
-            _finding(
+            line_finding(
                 design,
                 "close_lines",
                 f"Two lines of {name} {crosses}: under {CLOSE_MM:g} mm the strip between lifts with the knife.",
@@ -316,13 +200,13 @@ def _hold(design: str, name: str, lines: CutLines) -> Finding:
         f"about {told.hold_gf / 1000:.1f} kgf: {told.verdict}."
     )
     if told.verdict == "holds":
-        return _finding(
+        return line_finding(
             design, "hold", text, severity="good", measured=round(told.hold_index, 3), unit="share"
         )
     share = GOOD_GF / told.tie_gf_per_mm
     period = lines.recipe.cut_mm + lines.recipe.tie_mm
     tie = round(min(5.0, max(0.2, share * period)), 2)
-    return _finding(
+    return line_finding(
         design,
         "hold",
         text,
@@ -344,7 +228,7 @@ def _hang(design: str, name: str, lines: CutLines) -> list[Finding]:
     found = []
     if not shapely.contains(lines.outer, hole) or edge < least - 1e-6:
         found.append(
-            _finding(
+            line_finding(
                 design,
                 "hang_edge",
                 f"The hole of {name} is {edge:.1f} mm from the edge: it tears out under {least:g} mm.",
@@ -356,6 +240,6 @@ def _hang(design: str, name: str, lines: CutLines) -> list[Finding]:
         )
     if shapely.intersects(hole, lines.outline):
         found.append(
-            _finding(design, "hang_art", f"The hole of {name} goes through the art.", where_mm=where)
+            line_finding(design, "hang_art", f"The hole of {name} goes through the art.", where_mm=where)
         )
     return found

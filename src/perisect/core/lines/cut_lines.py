@@ -7,37 +7,17 @@ import numpy as np
 import shapely
 
 from perisect.core.curve import Curve
-from perisect.core.lines.border import INPUT_SIMPLIFY_MM, SIMPLIFY_MM, Growth
-from perisect.core.lines.extra import ExtraLine, extra_line, extras_reach
-from perisect.core.lines.fitted import NOTHING, Fitted, fitted, fitted_all
-from perisect.core.lines.holes import Hole, decide_holes
-from perisect.core.lines.join import least_joining_border
-from perisect.core.lines.material import FACES, smallest_loop_mm
-from perisect.core.lines.narrow import ThinPart, thin_parts
-from perisect.core.lines.nodes import edited
-from perisect.core.lines.outline import Outline
-from perisect.core.lines.patches import patched
+from perisect.core.lines.extra import ExtraLine, extras_reach
+from perisect.core.lines.fitted import NOTHING, Fitted
+from perisect.core.lines.holes import Hole
+from perisect.core.lines.material import FACES
+from perisect.core.lines.narrow import ThinPart
 from perisect.core.lines.perforate import Perforation, cuts_of, perforate
-from perisect.core.lines.polygons import node_count, polygons_of, reduced
+from perisect.core.lines.polygons import node_count, polygons_of
 from perisect.core.lines.recipe import PLAIN, LineRecipe
-from perisect.core.lines.simple import simple_shape
-from perisect.core.lines.smooth import bridged, with_least_inner_radius, with_least_radius
-from perisect.core.lines.tab import hanging_hole, with_tab
 
 THIN_MM = 0.7
 """Art thinner than this tears in the hand, and a knife along both sides of it lifts it."""
-
-MOST_NODES = 400_000
-"""Lines of more nodes than this are noise, and working on them would take longer than anyone waits."""
-
-
-class LineError(ValueError):
-    """Lines that cannot be. `title` says what happened, `detail` what to do."""
-
-    def __init__(self, title: str, detail: str) -> None:
-        super().__init__(f"{title} {detail}")
-        self.title = title
-        self.detail = detail
 
 
 @dataclass(frozen=True)
@@ -174,167 +154,3 @@ class CutLines:
             if extra.process in found:
                 found[extra.process] += extra.curves
         return {process: curves for process, curves in found.items() if curves}
-
-
-class SizedArt:
-    """A traced outline at a size in mm, (0, 0) at the top left of its box, ready for any border.
-
-    Raises:
-        ValueError: the outline is empty.
-    """
-
-    def __init__(self, outline: Outline, longest_mm: float) -> None:
-        if outline.shape.is_empty:
-            raise ValueError("an empty outline has no lines")
-        if shapely.get_num_coordinates(outline.shape) > MOST_NODES:
-            raise LineError("The outline has more corners than a knife could follow.", "Remove specks first.")
-        left, top, right, bottom = outline.box_px
-        scale = longest_mm / outline.longest_px
-        shape = shapely.transform(outline.shape, lambda xy: (xy - (left, top)) * scale)
-        self.mm_per_px = scale
-        self.width_mm, self.height_mm = (right - left) * scale, (bottom - top) * scale
-        self._outline = polygons_of(shape)
-        self._bare = shapely.simplify(shape, INPUT_SIMPLIFY_MM)
-        self._growth = Growth(shapely.simplify(shape, INPUT_SIMPLIFY_MM, preserve_topology=False))
-
-    def lines(self, border_mm: float, peel_mm: float | None = None, recipe: LineRecipe = PLAIN) -> CutLines:
-        """All lines.
-
-        Args:
-            border_mm: border outside the art, 0 for a line on its own edge, negative for one inside it.
-            peel_mm: distance from the piece's line to the one around it; None for none.
-
-        Raises:
-            LineError: an inward border leaves nothing to cut.
-        """
-        longest = max(self.width_mm, self.height_mm)
-        shape, holes, missed = self._own(border_mm, recipe)
-        if recipe.tab is not None and peel_mm is None:
-            shape = with_tab(shape, recipe.tab, longest)
-        smooth = (recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
-        missed_nodes: tuple[int, ...] = ()
-        if recipe.nodes:
-            own, missed_nodes = edited(fitted(shape, *smooth), recipe.nodes, longest)
-            shape = own.shape
-        wide = self._around(shape, border_mm, peel_mm, recipe)
-        if recipe.tab is not None and peel_mm is not None:
-            wide = with_tab(wide, recipe.tab, longest)
-        if recipe.nodes:
-            around = fitted(wide, *smooth)
-        else:
-            own, around = fitted_all([shape, wide], *smooth)
-        outer = own.shape if around.shape.is_empty else around.shape
-        extras = (extra_line(each, recipe, self._outline, own.shape, outer) for each in recipe.extras)
-        return CutLines(
-            width_mm=self.width_mm,
-            height_mm=self.height_mm,
-            mm_per_px=self.mm_per_px,
-            outline=self._outline,
-            own_line=own,
-            around_line=around,
-            recipe=recipe,
-            holes_found=holes,
-            hang_line=self._hang(outer, recipe, longest),
-            extras=tuple(each for each in extras if each is not None),
-            thin=self._thin,
-            joins_at_mm=self._joins_at,
-            missed=missed,
-            missed_nodes=missed_nodes,
-            nodes_before=node_count(shape) + node_count(wide),
-        )
-
-    @staticmethod
-    def _hang(outer: shapely.MultiPolygon, recipe: LineRecipe, longest: float) -> Fitted | None:
-        if recipe.hang is None:
-            return None
-        hole = shapely.multipolygons([hanging_hole(outer, recipe.hang, longest)])
-        return fitted(hole, recipe.fit_mm, recipe.keep_corners)
-
-    def _own(
-        self, border_mm: float, recipe: LineRecipe
-    ) -> tuple[shapely.MultiPolygon, tuple[Hole, ...], tuple[int, ...]]:
-        if recipe.shape != "contour":
-            shape = simple_shape(self._outline, recipe.shape, border_mm, recipe.shape_radius_mm)
-        elif border_mm == 0:
-            shape = polygons_of(self._bare)
-        else:
-            shape = self._growth.by(border_mm, recipe.corner, recipe.mitre_limit)
-        if shape.is_empty:
-            raise LineError(
-                f"A border of {border_mm:g} mm leaves nothing of the piece.",
-                "Make it narrower, or the piece larger.",
-            )
-        if recipe.bridge_mm > 0:
-            shape = polygons_of(reduced(bridged(shape, recipe.bridge_mm), SIMPLIFY_MM))
-        holed = decide_holes(
-            shape,
-            recipe.fill_holes_mm,
-            recipe.holes_filled,
-            recipe.holes_kept,
-            smallest_loop_mm(recipe.knife_offset_mm),
-        )
-        shape, missed = patched(holed.shape, recipe.patches, max(self.width_mm, self.height_mm))
-        if shape.is_empty:
-            raise LineError("What was cut by hand leaves nothing of the piece.", "Undo the last cut.")
-        if recipe.radius_mm > 0:
-            shape = polygons_of(reduced(with_least_radius(shape, recipe.radius_mm), ROUND_SIMPLIFY_MM))
-            if shape.is_empty:
-                raise LineError(
-                    f"Nothing of the piece is as wide as bends of {recipe.radius_mm:g} mm need.",
-                    "Ask for a smaller radius, or make the border wider.",
-                )
-        return shape, holed.holes, missed
-
-    def _around(
-        self, own: shapely.MultiPolygon, border_mm: float, peel_mm: float | None, recipe: LineRecipe
-    ) -> shapely.MultiPolygon:
-        if peel_mm is None:
-            return shapely.MultiPolygon()
-        untouched = recipe.model_copy(
-            update={"own": PLAIN.own, "outer": PLAIN.outer, "tab": None, "hang": None}
-        )
-        plain = untouched.model_dump(exclude=_NOT_SHAPE) == PLAIN.model_dump(exclude=_NOT_SHAPE)
-        # Growing the piece's line by the peel margin is growing the outline by both, and that has rungs.
-        grown = self._growth.by(border_mm + peel_mm) if plain and border_mm >= 0 else Growth(own).by(peel_mm)
-        if recipe.radius_mm > 0:
-            grown = polygons_of(reduced(with_least_inner_radius(grown, recipe.radius_mm), ROUND_SIMPLIFY_MM))
-        if recipe.outer == "perforate":
-            # A perforated frame could not hold a hole's own loop.
-            shells = shapely.get_exterior_ring(shapely.get_parts(grown))
-            return polygons_of(shapely.union_all(shapely.polygons(shells)))
-        return decide_holes(
-            grown, recipe.fill_holes_mm, smallest_mm=smallest_loop_mm(recipe.knife_offset_mm)
-        ).shape
-
-    @cached_property
-    def _joins_at(self) -> float | None:
-        return least_joining_border(self._outline)
-
-    @cached_property
-    def _thin(self) -> tuple[ThinPart, ...]:
-        return thin_parts(self._bare, THIN_MM)
-
-
-ROUND_SIMPLIFY_MM = 0.001
-"""A rounded line is reduced less: a chord too long for its bend would be a corner again."""
-
-_NOT_SHAPE = {
-    *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
-    *("fit_mm", "keep_corners", "extras", "face", "knife_offset_mm"),
-}
-
-
-def cut_lines(
-    outline: Outline,
-    longest_mm: float,
-    border_mm: float,
-    peel_mm: float | None = None,
-    recipe: LineRecipe = PLAIN,
-) -> CutLines:
-    """Lines of a traced outline whose box is `longest_mm` on its longer side; see `SizedArt`.
-
-    Raises:
-        ValueError: the outline is empty.
-        LineError: nothing is left to cut.
-    """
-    return SizedArt(outline, longest_mm).lines(border_mm, peel_mm, recipe)
