@@ -20,11 +20,6 @@ INPUT_MM = 0.005
 
 FIRST_TURN = np.radians(100.0)
 LEVELS = 12
-SLIDES = 2
-SLIDE_POINTS = 1800
-"""Nodes are slid together on lines shorter than this: on longer ones it would take too long while a slider
-moves."""
-
 MARGIN = 0.49
 """The promise is against the exact line. The ring is only within some hundredths of it, and errors are seen at
 samples of the ring."""
@@ -81,11 +76,8 @@ class _Fit:
     def stretches(self) -> tuple[Index, Complex]:
         """Starts (indices of points) and (4, m) control points of all stretches, in order."""
         starts, ends, control = self._split(*self._first_cut())
-        for odd in (0, 1, 0):
+        for odd in (0, 1, 0, 1):
             starts, ends, control = self._merged(starts, ends, control, odd)
-        for odd in (0, 1) if len(self.points) < SLIDE_POINTS else ():
-            starts, ends, control = self._slid(starts, ends, control, odd)
-            starts, ends, control = self._merged(starts, ends, control, 1 - odd)
         return starts, control
 
     def _first_cut(self) -> tuple[Index, Index]:
@@ -144,26 +136,6 @@ class _Fit:
         keep = np.ones(len(starts), dtype=np.bool_)
         keep[taken + 1] = False
         return starts[keep], ends[keep], control[:, keep]
-
-    def _slid(self, starts: Index, ends: Index, control: Complex, odd: int) -> tuple[Index, Index, Complex]:
-        """The node between neighbours moved on as far as both still fit: room for the next to merge."""
-        left = self._pairs_from(starts, ends, odd)
-        if len(left) == 0:
-            return starts, ends, control
-        control, starts, ends = control.copy(), starts.copy(), ends.copy()
-        low, high = ends[left], ends[left + 1]
-        for _ in range(SLIDES):
-            middle = (low + high) // 2
-            tried, error, _ = self._fitted(
-                np.concatenate([starts[left], middle]), np.concatenate([middle, ends[left + 1]])
-            )
-            count = len(left)
-            good = (error[:count] <= self.tolerance) & (error[count:] <= self.tolerance) & (middle > low)
-            taken = left[good]
-            control[:, taken], control[:, taken + 1] = tried[:, :count][:, good], tried[:, count:][:, good]
-            ends[taken] = starts[taken + 1] = middle[good]
-            low, high = np.where(good, middle, low), np.where(good, high, middle)
-        return starts, ends, control
 
     def _fitted(self, starts: Index, ends: Index) -> tuple[Complex, Floats, Index]:
         """(4, m) control points, error (infinite where a bend is too tight) and worst point of each."""
