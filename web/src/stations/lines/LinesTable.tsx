@@ -1,3 +1,5 @@
+import { useRef } from "react";
+
 import { type Design, type DesignFacts, type LineRecipe, type Lines, PLAIN_LINES } from "../../api/client";
 import { ArtImage, Border, CutPaths } from "../../bench/drawing";
 import type { Hand, Point } from "../../bench/Hand";
@@ -34,12 +36,15 @@ export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, o
   const longest = Math.max(facts.width_mm, facts.height_mm);
   const patching = usePatchHand(tool, longest, (patch) => onLines({ patches: [...now.patches, patch] }, patch.does === "unite" ? "Add to the line" : "Cut from the line"));
   const hand = patching ?? nodes.hand ?? placing;
+  const subject = `lines ${design.id} ${design.longest_mm} ${kept.peel_mm != null} ${now.tab ? Math.round(bottom - top) : ""} ${now.shape} ${lines ? "drawn" : ""}`;
+  const steady = useRef(subject);
+  if (!hand) steady.current = subject; // the table must not move under a hand that drags
   return (
     <LightTable
       hand={hand}
       nodes={lines?.node_list.map((node) => node.place as Point)}
       box={{ x: left, y: top, width: right - left, height: bottom - top }}
-      subject={`lines ${design.id} ${design.longest_mm} ${kept.peel_mm != null} ${now.tab ? Math.round(bottom - top) : ""} ${now.shape} ${lines ? "drawn" : ""}`}
+      subject={steady.current}
       label={`${design.name} · ${size(right - left, bottom - top)} with lines`}
       layers={LAYERS}
       pins={needLooking(lines?.findings ?? [])}

@@ -29,6 +29,7 @@ export function Questions() {
       ask<SheetAnswer>(api.POST("/api/sheets/questions", { signal, body: { recipe: job.recipe, design: design!.id, up, orders: ordered, reject_share: rejects } })),
   });
   if (!design) return null;
+  const unordered = designs.find((each) => ordered[each.id] === 0);
   const largest = data?.largest_mm == null ? null : Math.floor(data.largest_mm * 10) / 10;
   const total = Object.values(data?.to_print ?? {}).reduce((a, b) => a + b, 0);
   return (
@@ -62,7 +63,8 @@ export function Questions() {
         <span className="figure text-[13px]">{total} on {count(data?.sheets ?? 0, "sheet")}</span>
       </Row>
       {data && data.left_out > 0 && <p className="px-3.5 pb-1 text-stop">{count(data.left_out, "sticker")} would not fit the most sheets of one job: make two jobs of it.</p>}
-      {data && total > 0 && data.left_out === 0 && (
+      {data && total > 0 && unordered && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{unordered.name} is not ordered: take it out of the job before you print so many.</p>}
+      {data && total > 0 && data.left_out === 0 && !unordered && (
         <p className="px-3.5 pb-1">
           <Button
             onClick={() =>
@@ -70,9 +72,7 @@ export function Questions() {
                 ...before,
                 order: true,
                 sheet: { ...before.sheet!, fill: false },
-                designs: (before.designs ?? []).filter((each) => (data.to_print[each.id] ?? 0) > 0).length
-                  ? (before.designs ?? []).map((each) => ({ ...each, copies: Math.max(1, data.to_print[each.id] ?? 1) }))
-                  : (before.designs ?? []),
+                designs: (before.designs ?? []).map((each) => ({ ...each, copies: data.to_print[each.id] ?? each.copies })),
               }))
             }
           >
