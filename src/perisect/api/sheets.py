@@ -6,6 +6,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
+from perisect.api.tickets import TAKES_A_WHILE
 from perisect.api.views import LineTotalView, SheetsView, line_totals_view, sheets_view
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
@@ -15,6 +16,7 @@ from perisect.store import artwork, jobs, runs, stock_tone
 from perisect.store.database import transaction
 from perisect.tasks.artwork import plan as plan_recipe
 from perisect.tasks.artwork import sheet_pdf
+from perisect.tasks.nest import nested_plan
 
 router = APIRouter(tags=["sheets"])
 
@@ -23,6 +25,12 @@ router = APIRouter(tags=["sheets"])
 def post_sheets(recipe: JobRecipe) -> SheetsView:
     """Fill sheets for a recipe that need not be kept."""
     return sheets_view(plan_recipe(recipe))
+
+
+@router.post("/api/sheets/nest", dependencies=TAKES_A_WHILE)
+def post_nest(recipe: JobRecipe) -> SheetsView:
+    """Search the nest of a recipe, unless it is kept already; cancelled, the best so far stands."""
+    return sheets_view(nested_plan(recipe))
 
 
 class SheetQuestion(BaseModel):
@@ -81,7 +89,8 @@ def plan_with_sheet(job_id: int, number: int) -> JobPlan:
         Problem: it has not.
     """
     with transaction() as session:
-        plan = plan_recipe(jobs.recipe(session, jobs.get(session, job_id)))
+        recipe = jobs.recipe(session, jobs.get(session, job_id))
+    plan = nested_plan(recipe)
     if not 1 <= number <= len(plan.sheets.sheets):
         raise Problem(404, f"This job has no sheet {number}.", f"It has {len(plan.sheets.sheets)}.")
     return plan

@@ -38,14 +38,14 @@ def post_print(job_id: int, order: PrintOrder) -> PrintView:
             job_id=job_id,
             step=job.cursor,
             sheet=order.sheet - 1,
-            recipe=plan.recipe.model_dump(mode="json"),
+            recipe=plan.frozen().model_dump(mode="json"),
             state="queued",
             tone=stock_tone.of_stock(session, plan.recipe.sheet.stock).tone.model_dump(mode="json"),
         )
         session.add(sheet)
         session.flush()
         session.refresh(sheet)
-        view = print_view(sheet, plan.recipe)
+        view = print_view(sheet, plan.frozen())
     defer("print_sheet", print_id=view.id)
     return view
 

@@ -62,6 +62,8 @@ def _share(doing: str) -> float:
     """About how far work at a stage is; of a page its drawings are counted."""
     if (counted := re.fullmatch(r"Reading drawing (\d+) of (\d+)", doing)) is not None:
         return 0.4 + 0.6 * (int(counted[1]) - 1) / int(counted[2])
+    if (counted := re.fullmatch(r"Nesting, (\d+) of (\d+) s left", doing)) is not None:
+        return 1 - int(counted[1]) / max(1, int(counted[2]))
     return SHARES.get(doing, 0.5)
 
 

@@ -13,6 +13,7 @@ from perisect.core.formats.svg import path_data
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.errors import sheet_errors
 from perisect.core.job.files import line_totals
+from perisect.core.sheet.layout import boxes_on
 from perisect.core.sheet.mark_shape import mark_shape
 from perisect.core.units import ppi
 from perisect.store import jobs, runs
@@ -41,6 +42,9 @@ class PlacementView(BaseModel):
     width_mm: float
     height_mm: float
     rotation_deg: float
+    locked: bool
+    box: tuple[float, float, float, float]
+    """Left, top, right, bottom of what it takes."""
 
 
 class LineTotalView(BaseModel):
@@ -56,6 +60,8 @@ class SheetsView(BaseModel):
     stock: str
     width_mm: float
     height_mm: float
+    limits: tuple[float, float, float, float]
+    """Left, top, right, bottom of the usable area."""
     usable: str
     """Outline of the usable area, path data."""
     marks: str
@@ -65,6 +71,8 @@ class SheetsView(BaseModel):
     sheets: list[list[PlacementView]]
     count: int
     used_share: float
+    nest_waiting: bool
+    """A nest is asked for and not searched yet: rows stand in its place."""
     findings: list[Finding]
     error_mm: list[list[float]]
     """For each placement of each sheet the predicted cut error at its farthest corner (rms), mm."""
@@ -157,6 +165,7 @@ def sheets_view(plan: JobPlan) -> SheetsView:
     """Filled sheets for the screen."""
     settings = plan.area.machine.marks
     errors = sheet_errors(plan)
+    by_key = {footprint.key: footprint for footprint in plan.footprints}
     sheets = [
         [
             PlacementView(
@@ -166,8 +175,10 @@ def sheets_view(plan: JobPlan) -> SheetsView:
                 width_mm=p.width_mm,
                 height_mm=p.height_mm,
                 rotation_deg=p.rotation_deg,
+                locked=p.locked,
+                box=box,
             )
-            for p in sheet
+            for p, box in zip(sheet, boxes_on(by_key, sheet), strict=True)
         ]
         for sheet in plan.sheets.sheets
     ]
@@ -175,12 +186,14 @@ def sheets_view(plan: JobPlan) -> SheetsView:
         stock=plan.area.stock.name,
         width_mm=plan.area.stock.width_mm,
         height_mm=plan.area.stock.height_mm,
+        limits=plan.area.polygon.bounds,
         usable=shape_path(plan.area.polygon),
         blocks=[_block_path(plan, number) for number in range(len(plan.sheets.sheets))],
         marks="".join(shape_path(mark_shape(mark, settings)) for mark in plan.area.marks),
         sheets=sheets,
         count=plan.sheets.count,
         used_share=plan.sheets.used_share,
+        nest_waiting=plan.layout.waiting,
         findings=[finding for finding in plan.findings if finding.station == "sheet"],
         error_mm=[list(sheet) for sheet in errors.by_sheet],
         worst_error_mm=errors.worst_mm,
@@ -243,6 +256,7 @@ def job_view(session: Session, job: Job) -> JobView:
     recipe = JobRecipe.model_validate(step.recipe)
     plan = plan_recipe(recipe)
     prints = runs.prints_of(session, job.id)
+    printable = plan.frozen()
     sheet_of = {sheet.id: sheet.sheet for sheet in prints}
     return JobView(
         id=job.id,
@@ -257,6 +271,6 @@ def job_view(session: Session, job: Job) -> JobView:
         designs=design_views(plan),
         sheets=sheets_view(plan),
         findings=list(plan.findings),
-        prints=[print_view(sheet, recipe) for sheet in prints],
+        prints=[print_view(sheet, printable) for sheet in prints],
         runs=[run_view(run, sheet_of[run.print_id]) for run in runs.runs_of(session, job.id)],
     )

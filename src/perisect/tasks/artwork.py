@@ -23,6 +23,7 @@ from perisect.core.job import (
 from perisect.core.job.files import bleed_px, encode_bleed, print_pdf
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.store import artwork as store
+from perisect.store import nests
 from perisect.tasks import isolated
 
 AS_IT_IS = ToneRecipe()
@@ -162,14 +163,15 @@ def encoded(design: DesignRecipe, tone: ToneRecipe = AS_IT_IS) -> EncodedPicture
 
 
 def plan(recipe: JobRecipe) -> JobPlan:
-    """A recipe worked out with the artwork that is kept.
+    """A recipe worked out with the artwork and the nests that are kept.
 
     Raises:
         UnknownArtwork: a design's picture is not kept.
         ArtworkError: a mend leaves nothing to cut.
     """
     trace_all(recipe.designs)
-    return plan_job(recipe, {design.picture: traced(design) for design in recipe.designs}, store.lines)
+    artworks = {design.picture: traced(design) for design in recipe.designs}
+    return plan_job(recipe, artworks, store.lines, nests.find)
 
 
 def _encode_bleed(

@@ -37,7 +37,7 @@ class Cancelled(Exception):
 class _Doing(ctypes.Structure):
     """What a reader is at, in memory it shares with the caller."""
 
-    _fields_ = [("reader", ctypes.c_int), ("stage", ctypes.c_char * 60)]
+    _fields_ = [("reader", ctypes.c_int), ("stop", ctypes.c_int), ("stage", ctypes.c_char * 60)]
 
 
 _context = multiprocessing.get_context("forkserver")
@@ -48,6 +48,8 @@ _free = list(range(SLOTS))
 _tickets: dict[str, int | None] = {}
 """The slot of each ticket's work; None before it has begun and between two readings."""
 _cancelled: set[str] = set()
+_gentle: set[str] = set()
+"""Tickets whose work ends by itself when it is asked to, with what it has."""
 _mine: int | None = None
 """In a reader: the slot of the work at hand."""
 
@@ -59,6 +61,19 @@ def report(stage: str) -> None:
     """Say what a reader is doing; outside of one this does nothing."""
     if _mine is not None:
         _slots[_mine].stage = stage.encode()[:59]
+
+
+def asked_to_stop() -> bool:
+    """In a reader: whether whoever waits wants what there is by now."""
+    return _mine is not None and bool(_slots[_mine].stop)
+
+
+def stop_gently() -> None:
+    """From here on, cancelling the ticket at hand asks its work to end with what it has."""
+    number = ticket.get()
+    if number is not None:
+        with _lock:
+            _gentle.add(number)
 
 
 def doing(number: str) -> str | None:
@@ -75,8 +90,12 @@ def cancel(number: str) -> bool:
     with _lock:
         if number not in _tickets:
             return False
-        _cancelled.add(number)
         slot = _tickets[number]
+        if number in _gentle:
+            if slot is not None:
+                _slots[slot].stop = 1
+            return True
+        _cancelled.add(number)
     reader = _slots[slot].reader if slot is not None else 0
     if reader:
         with contextlib.suppress(ProcessLookupError):
@@ -100,6 +119,7 @@ def under_ticket(number: str | None) -> Iterator[None]:
         with _lock:
             _tickets.pop(number, None)
             _cancelled.discard(number)
+            _gentle.discard(number)
 
 
 def _limit(slots: Any) -> None:
@@ -175,7 +195,7 @@ def _slot() -> Iterator[int | None]:
         if number is not None:
             _tickets[number] = slot
     if slot is not None:
-        _slots[slot].reader, _slots[slot].stage = 0, b""
+        _slots[slot].reader, _slots[slot].stop, _slots[slot].stage = 0, 0, b""
     try:
         yield slot
     finally:

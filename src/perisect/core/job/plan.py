@@ -4,7 +4,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from perisect.core.curve import Curve
 from perisect.core.finding import Finding
@@ -12,15 +14,18 @@ from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed import bleed_findings
 from perisect.core.job.block import BLOCK_OWNER, area_inside_block, block_lines, block_ring
+from perisect.core.job.layout import Layout, NestedOf, as_stands, lay_out
+from perisect.core.job.layout_check import layout_findings
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
 from perisect.core.job.rights import rights_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines, cut_lines
 from perisect.core.lines.check import line_findings
-from perisect.core.sheet import STOCKS, Footprint, SheetPlan, UsableArea, fill_sheets, usable_area
+from perisect.core.sheet import STOCKS, Footprint, SheetPlan, UsableArea, usable_area
 from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.fill import Placement
 from perisect.core.sheet.mark_shape import mark_shape
+from perisect.core.sheet.nest import nest
 from perisect.core.sheet.place import matrix, placed
 
 LinesOf = Callable[[TracedArtwork, DesignRecipe], CutLines]
@@ -40,7 +45,20 @@ class JobPlan:
     lines: Mapping[str, CutLines]
     area: UsableArea
     footprints: tuple[Footprint, ...]
-    sheets: SheetPlan
+    layout: Layout
+
+    @property
+    def sheets(self) -> SheetPlan:
+        """The filled sheets."""
+        return self.layout.plan
+
+    def frozen(self) -> JobRecipe:
+        """The recipe with every place written down where it would have to be searched for again: what is
+        printed from it stands as it was printed."""
+        if self.recipe.sheet.method != "nest":
+            return self.recipe
+        stands = {"method": "hand", "stands": as_stands(self.sheets.sheets)}
+        return self.recipe.model_copy(update={"sheet": self.recipe.sheet.model_copy(update=stands)})
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -55,6 +73,7 @@ class JobPlan:
                 found.extend(bleed_findings(design, self.artworks[design.id]))
         names = {design.id: design.name for design in self.recipe.designs}
         found.extend(sheet_findings(self.area, self.sheets, list(self.footprints), names))
+        found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names))
         found.extend(rights_findings(self.recipe))
         return tuple(found)
 
@@ -102,12 +121,18 @@ class JobPlan:
         return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks, curves)
 
 
-def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: LinesOf = lines_of) -> JobPlan:
+def plan_job(
+    recipe: JobRecipe,
+    artworks: Mapping[str, TracedArtwork],
+    lines: LinesOf = lines_of,
+    nested: NestedOf = nest,
+) -> JobPlan:
     """Work a recipe out.
 
     Args:
         artworks: by the designs' `picture`.
         lines: how to get a design's lines; a caller with a cache passes its own.
+        nested: how to get a nest; it takes its seconds unless the caller has one kept.
     """
     by_design = {design.id: artworks[design.picture] for design in recipe.designs}
     drawn = {
@@ -117,10 +142,8 @@ def plan_job(recipe: JobRecipe, artworks: Mapping[str, TracedArtwork], lines: Li
     }
     area = usable_area(STOCKS[recipe.sheet.stock])
     footprints = tuple(footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn)
-    sheets = fill_sheets(
-        area_inside_block(area, recipe.sheet), list(footprints), recipe.sheet.gap_mm, recipe.sheet.fill
-    )
-    return JobPlan(recipe, by_design, drawn, area, footprints, sheets)
+    layout = lay_out(area_inside_block(area, recipe.sheet), footprints, recipe.sheet, nested)
+    return JobPlan(recipe, by_design, drawn, area, footprints, layout)
 
 
 def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
@@ -137,4 +160,12 @@ def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
         bottom_mm=bottom,
         area_mm2=float(shapely.area(filled).sum()),
         copies=design.copies,
+        shape=taken_shape(filled),
     )
+
+
+def taken_shape(filled: NDArray[np.object_]) -> shapely.Polygon:
+    """One shape for what a piece takes: of several parts, their hull."""
+    if len(filled) == 1:
+        return filled[0]
+    return shapely.convex_hull(shapely.multipolygons(filled))

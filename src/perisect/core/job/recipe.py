@@ -7,11 +7,13 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from perisect.core.artwork import MendRecipe
 from perisect.core.lines.recipe import LineRecipe
+from perisect.core.sheet.turns import Turns
 
 LongestMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
 BorderMm = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
 PeelMm = Annotated[float, Field(ge=0.5, le=20, allow_inf_nan=False)]
 GapMm = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
+PlaceMm = Annotated[float, Field(ge=-2000, le=4000, allow_inf_nan=False)]
 Copies = Annotated[int, Field(ge=1, le=2000)]
 DesignId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
 DesignName = Annotated[str, Field(min_length=1, max_length=120)]
@@ -54,9 +56,28 @@ class DesignRecipe(BaseModel):
         return hashlib.sha256(f"{self.artwork} {self.mend.model_dump_json()}{size}".encode()).hexdigest()
 
 
+class StandRecipe(BaseModel):
+    """A copy of a design set by hand: the centre of its outline's box on a sheet (from 0), and its turn, degrees
+    clockwise. A locked one keeps its place when the rest is filled again."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    design: DesignId
+    sheet: Annotated[int, Field(ge=0, lt=60)] = 0
+    x_mm: PlaceMm
+    y_mm: PlaceMm
+    turn_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    locked: bool = False
+
+
 class SheetRecipe(BaseModel):
     """Stock and filling; `fill` fills one sheet and leaves each design's copies unused. A `block` is one line
-    round everything on a sheet, `block_margin_mm` outside it."""
+    round everything on a sheet, `block_margin_mm` outside it.
+
+    `method` is how pieces find their places: in rows and columns, nested by their true shapes (with these
+    `turns`, in `nest_s` seconds, by this `seed`), or all by hand. `stands` are the places set by hand; when
+    rows or a nest fill the sheet, only the locked ones of them count.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -65,6 +86,11 @@ class SheetRecipe(BaseModel):
     fill: bool = True
     block: Literal["none", "through", "perforate"] = "none"
     block_margin_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0
+    method: Literal["rows", "nest", "hand"] = "rows"
+    turns: Turns = "quarter"
+    nest_s: Annotated[int, Field(ge=2, le=30)] = 8
+    seed: Annotated[int, Field(ge=0, le=10_000)] = 1
+    stands: Annotated[tuple[StandRecipe, ...], Field(max_length=3000)] = ()
 
 
 class JobRecipe(BaseModel):

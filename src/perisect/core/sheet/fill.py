@@ -1,7 +1,10 @@
 """Fill sheets: how many, where each stands, how much of the sheet is used."""
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import shapely
 
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.shelves import Item, Stand, best_pack
@@ -27,6 +30,15 @@ class Footprint:
     bottom_mm: float
     area_mm2: float
     copies: int
+    shape: shapely.Polygon | None = None
+    """What it takes, without holes; None for its whole box."""
+
+    @property
+    def outline(self) -> shapely.Polygon:
+        """What one copy takes."""
+        if self.shape is not None:
+            return self.shape
+        return shapely.box(self.left_mm, self.top_mm, self.right_mm, self.bottom_mm)
 
 
 @dataclass(frozen=True)
@@ -39,6 +51,8 @@ class Placement:
     width_mm: float
     height_mm: float
     rotation_deg: float
+    locked: bool = False
+    """Set by hand: it keeps its place when the rest is filled again."""
 
 
 @dataclass(frozen=True)
@@ -74,10 +88,24 @@ def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fi
         stands, left = best_pack(area, _items(footprints, wanted), gap_mm, MAX_SHEETS)
         missing = dict(Counter(item.key for item in left))
     by_key = {f.key: f for f in footprints}
-    sheets: list[list[Placement]] = [[] for _ in range(max((s.sheet for s in stands), default=-1) + 1)]
-    for stand in stands:
-        sheets[stand.sheet].append(_placement(by_key[stand.key], stand))
-    used = sum(by_key[stand.key].area_mm2 for stand in stands)
+    standing = [(stand.sheet, _placement(by_key[stand.key], stand)) for stand in stands]
+    return sheet_plan(area, footprints, standing, missing)
+
+
+def sheet_plan(
+    area: UsableArea,
+    footprints: Sequence[Footprint],
+    standing: Sequence[tuple[int, Placement]],
+    missing: dict[str, int],
+) -> SheetPlan:
+    """The plan of what stands on which sheet, from 0; empty sheets at the end are left off."""
+    sheets: list[list[Placement]] = [
+        [] for _ in range(max((number for number, _ in standing), default=-1) + 1)
+    ]
+    for number, placement in standing:
+        sheets[number].append(placement)
+    areas = {f.key: f.area_mm2 for f in footprints}
+    used = sum(areas[placement.key] for _, placement in standing)
     share = used / (len(sheets) * area.stock.area_mm2) if sheets else 0.0
     return SheetPlan(tuple(tuple(sheet) for sheet in sheets), missing, share)
 

@@ -58,6 +58,16 @@ class UsableArea:
         whole = shapely.box(self.left_mm, self.top_mm, self.right_mm, self.bottom_mm)
         return shapely.difference(whole, shapely.union_all([shapely.box(*notch) for notch in self.notches]))
 
+    @cached_property
+    def _just_outside(self) -> shapely.Polygon:
+        polygon = shapely.buffer(self.polygon, 1e-6, join_style="mitre")
+        shapely.prepare(polygon)
+        return polygon
+
+    def holds(self, shape: shapely.Geometry) -> bool:
+        """Whether a shape in sheet mm lies wholly in the area."""
+        return bool(shapely.covers(self._just_outside, shape))
+
     def span_at(self, top_mm: float, bottom_mm: float) -> tuple[float, float]:
         """Left and right limits that hold over a band of the sheet."""
         left, right = self.left_mm, self.right_mm

@@ -1,0 +1,123 @@
+"""Where everything stands: rows and columns, a nest, or by hand."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from perisect.core.job.recipe import SheetRecipe, StandRecipe
+from perisect.core.sheet import Footprint, SheetPlan, UsableArea, fill_sheets
+from perisect.core.sheet.fill import MAX_SHEETS, Placement
+from perisect.core.sheet.layout import (
+    Standing,
+    centred,
+    nested_of,
+    placement_of,
+    round_locked,
+    stands_plan,
+)
+from perisect.core.sheet.nest import Nested, NestQuestion
+
+NestedOf = Callable[[NestQuestion], Sequence[Nested] | None]
+"""Where the answer to a question comes from; None while there is none."""
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Filled sheets; `question` is the nest that was asked for, `waiting` when it has no answer yet and rows
+    stand in its place, `rows_won` when rows hold more than what was nested."""
+
+    plan: SheetPlan
+    question: NestQuestion | None = None
+    waiting: bool = False
+    rows_won: bool = False
+
+
+def lay_out(
+    area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe, nested: NestedOf
+) -> Layout:
+    """Place designs as the sheet's recipe says."""
+    by_key = {f.key: f for f in footprints}
+    standing = [
+        (s.sheet, centred(by_key[s.design], s.x_mm, s.y_mm, s.turn_deg, s.locked))
+        for s in sheet.stands
+        if s.design in by_key and (sheet.method == "hand" or s.locked)
+    ]
+    if sheet.method == "hand":
+        return Layout(stands_plan(area, footprints, standing, sheet.fill))
+    rows = _rows(area, footprints, sheet, standing)
+    if sheet.method == "rows" or not footprints:
+        return Layout(rows)
+    question = NestQuestion(
+        area=area,
+        shapes={f.key: f.outline for f in footprints},
+        wanted=None if sheet.fill else {f.key: f.copies for f in footprints},
+        gap_mm=sheet.gap_mm,
+        turns=sheet.turns,
+        seconds=sheet.nest_s,
+        seed=sheet.seed,
+        most_sheets=1 if sheet.fill else MAX_SHEETS,
+        fixed=tuple(nested_of(number, placement) for number, placement in standing),
+    )
+    found = nested(question)
+    if found is None:
+        return Layout(rows, question, waiting=True)
+    locked = len(standing)
+    pieces = [(p.sheet, placement_of(by_key[p.key], p, n < locked)) for n, p in enumerate(found)]
+    plan = stands_plan(area, footprints, pieces, sheet.fill)
+    if _cost(rows) < _cost(plan):
+        return Layout(rows, question, rows_won=True)
+    return Layout(plan, question)
+
+
+def _cost(plan: SheetPlan) -> tuple[float, ...]:
+    """Missing pieces first, then sheets, then what is left of them."""
+    return sum(plan.missing.values()), len(plan.sheets) or 99, -round(plan.used_share, 6)
+
+
+def _rows(
+    area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe, locked: Sequence[Standing]
+) -> SheetPlan:
+    """Rows and columns, round what is locked; by number, what gives way stands on a further sheet."""
+    plan = fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill)
+    if not locked:
+        return plan
+    standing = round_locked(plan, footprints, locked, sheet.gap_mm)
+    if sheet.fill:
+        return stands_plan(area, footprints, [each for each in standing if each[0] == 0], fill=True)
+    standing = _no_more_than_wanted(footprints, standing)
+    rest = stands_plan(area, footprints, standing, fill=False).missing
+    more = [replace(f, copies=rest[f.key]) for f in footprints if rest.get(f.key)]
+    first = max((number for number, _ in standing), default=-1) + 1
+    further = fill_sheets(area, more, sheet.gap_mm, fill=False)
+    standing += [
+        (first + number, placement)
+        for number, placements in enumerate(further.sheets)
+        for placement in placements
+        if first + number < MAX_SHEETS
+    ]
+    return stands_plan(area, footprints, standing, fill=False)
+
+
+def _no_more_than_wanted(footprints: Sequence[Footprint], standing: Sequence[Standing]) -> list[Standing]:
+    left = {f.key: f.copies for f in footprints}
+    kept = []
+    for number, placement in standing:
+        if placement.locked or left[placement.key] > 0:
+            left[placement.key] -= 1
+            kept.append((number, placement))
+    return kept
+
+
+def as_stands(sheets: Sequence[Sequence[Placement]]) -> tuple[StandRecipe, ...]:
+    """Places as they would be set by hand."""
+    return tuple(
+        StandRecipe(
+            design=p.key,
+            sheet=number,
+            x_mm=p.x_mm + p.width_mm / 2,
+            y_mm=p.y_mm + p.height_mm / 2,
+            turn_deg=p.rotation_deg,
+            locked=p.locked,
+        )
+        for number, sheet in enumerate(sheets)
+        for p in sheet
+    )

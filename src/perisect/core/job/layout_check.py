@@ -1,0 +1,87 @@
+"""What is to be said of places that were nested or set by hand."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+import shapely
+
+from perisect.core.finding import Finding
+from perisect.core.job.layout import Layout
+from perisect.core.job.recipe import SheetRecipe
+from perisect.core.sheet import Footprint, UsableArea
+from perisect.core.sheet.clear import too_close
+from perisect.core.sheet.layout import shapes_on
+
+MOST_TOLD = 12
+
+
+def layout_findings(
+    area: UsableArea,
+    layout: Layout,
+    footprints: Sequence[Footprint],
+    sheet: SheetRecipe,
+    names: Mapping[str, str],
+) -> list[Finding]:
+    """Pieces set by hand that leave the area, overlap or stand too close; how a nest stands."""
+    if layout.waiting:
+        text = "The nest is not searched yet; rows and columns stand in its place until it is."
+        return [Finding(code="nest_waiting", station="sheet", severity="look", text=text)]
+    if layout.rows_won:
+        text = "Rows and columns hold as much as the nest that was found, so they stand here."
+        return [Finding(code="rows_won", station="sheet", severity="good", text=text)]
+    if not sheet.stands:
+        return []
+    by_key = {f.key: f for f in footprints}
+    found: list[Finding] = []
+    for number, placements in enumerate(layout.plan.sheets):
+        if placements and len(found) < MOST_TOLD:
+            shapes = shapes_on(by_key, placements)
+            told = [names[p.key] for p in placements]
+            found += _outside(area, shapes, told, number) + _met(shapes, told, sheet.gap_mm, number)
+    return found[:MOST_TOLD]
+
+
+def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number: int) -> list[Finding]:
+    return [
+        Finding(
+            code="outside",
+            station="sheet",
+            severity="stop",
+            text=f"{names[n]} on sheet {number + 1} leaves the dotted area: it would be cut in a margin, in the "
+            "grip or in a mark.",
+            where_mm=_centre(shape),
+            measured=round(float(shapely.difference(shape, area.polygon).area), 1),
+            limit=0,
+            unit="mm²",
+        )
+        for n, shape in enumerate(shapes)
+        if not area.holds(shape)
+    ]
+
+
+def _met(shapes: np.ndarray, names: Sequence[str], gap_mm: float, number: int) -> list[Finding]:
+    found = []
+    for a, b in too_close(shapes, gap_mm):
+        near = float(shapely.distance(shapes[a], shapes[b]))
+        overlap = float(shapely.intersection(shapes[a], shapes[b]).area)
+        on = f"{names[a]} and {names[b]} on sheet {number + 1}"
+        found.append(
+            Finding(
+                code="overlap" if overlap > 1e-3 else "close",
+                station="sheet",
+                severity="stop" if overlap > 1e-3 else "look",
+                text=f"{on} overlap: one would be cut into."
+                if overlap > 1e-3
+                else f"{on} are {near:.1f} mm apart; the gap is {gap_mm:g} mm.",
+                where_mm=_centre(shapes[b]),
+                measured=round(near, 2),
+                limit=gap_mm,
+                unit="mm",
+            )
+        )
+    return found
+
+
+def _centre(shape: shapely.Geometry) -> tuple[float, float]:
+    left, top, right, bottom = shape.bounds
+    return round((left + right) / 2, 2), round((top + bottom) / 2, 2)

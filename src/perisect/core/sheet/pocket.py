@@ -1,0 +1,141 @@
+"""Room for one more: every place on a sheet where a shape stands free, found on a fine raster."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import fft
+
+from perisect.core.sheet.strip import Laid, turned
+from perisect.core.sheet.turns import ANGLES, Turns
+from perisect.core.sheet.usable import UsableArea
+
+PX_PER_MM = 2.0
+SLACK_MM = 0.36
+"""Half a pixel's diagonal: what the raster may be wrong by."""
+MOST_TRIED = 40
+"""Places of one turn that are measured exactly before the turn is given up."""
+
+
+@dataclass(frozen=True)
+class _Mask:
+    """A turned shape on the raster: where its box begins in mm, its size in px and its transform."""
+
+    laid: Laid
+    box: tuple[float, float]
+    size: tuple[int, int]
+    spectrum: NDArray[np.complex128]
+
+
+class Pockets:
+    """A sheet with what stands on it; further pieces are put where they fit.
+
+    Args:
+        area: what may be cut.
+        shapes: what each piece takes, by design, design mm.
+        gap_mm: least distance between pieces.
+        turns: which turns are tried.
+    """
+
+    def __init__(
+        self, area: UsableArea, shapes: Mapping[str, shapely.Polygon], gap_mm: float, turns: Turns
+    ) -> None:
+        self._area, self._shapes, self._gap = area, shapes, gap_mm
+        self._left, self._top, right, bottom = area.polygon.bounds
+        height = int(np.ceil((bottom - self._top) * PX_PER_MM)) + 2
+        width = int(np.ceil((right - self._left) * PX_PER_MM)) + 2
+        self._frame = (height, width)
+        self._taken = np.ones(self._frame, np.uint8)
+        cv2.fillPoly(self._taken, [self._px(np.asarray(area.polygon.exterior.coords))], 0)
+        cv2.polylines(self._taken, [self._px(np.asarray(area.polygon.exterior.coords))], True, 0)
+        self._size = [fft.next_fast_len(n, True) for n in self._frame]
+        self._masks = {key: self._turns(key, ANGLES[turns]) for key in shapes}
+        self._standing: list[shapely.Geometry] = []
+        self._spectrum: NDArray[np.complex128] | None = None
+
+    def occupy(self, shapes: Sequence[shapely.Geometry]) -> None:
+        """Let shapes (sheet mm) stand where they are."""
+        for shape in shapes:
+            grown = shapely.buffer(shape, max(self._gap - SLACK_MM, 0.0), quad_segs=4)
+            for part in shapely.get_parts(grown):
+                cv2.fillPoly(self._taken, [self._px(np.asarray(part.exterior.coords))], 1)
+        self._standing += list(shapes)
+        self._spectrum = None
+
+    def put(self, key: str) -> Laid | None:
+        """The place for one more of a design that lies nearest to the top, then the left, and takes it;
+        None where there is none."""
+        if self._spectrum is None:
+            self._spectrum = fft.rfft2(self._taken.astype(np.float32), self._size)
+        best: tuple[float, Laid, shapely.Geometry] | None = None
+        for mask in self._masks[key]:
+            found = self._first(mask, best[0] if best else np.inf)
+            if found is not None:
+                best = found
+        if best is None:
+            return None
+        self.occupy([best[2]])
+        return best[1]
+
+    def _turns(self, key: str, angles: Sequence[float]) -> list[_Mask]:
+        masks = []
+        for angle in angles:
+            laid = Laid(key, angle, 0.0, 0.0)
+            shape = turned(self._shapes[key], laid)
+            left, top, right, bottom = shape.bounds
+            size = (int((bottom - top) * PX_PER_MM) + 1, int((right - left) * PX_PER_MM) + 1)
+            if size[0] >= self._frame[0] or size[1] >= self._frame[1]:
+                continue
+            picture = np.zeros(size, np.uint8)
+            points = (np.asarray(shape.exterior.coords) - (left, top)) * PX_PER_MM
+            cv2.fillPoly(picture, [np.round(points).astype(np.int32)], 1)
+            # Turned by half, a convolution is a correlation.
+            spectrum = fft.rfft2(picture[::-1, ::-1].astype(np.float32), self._size)
+            masks.append(_Mask(laid, (left, top), size, spectrum))
+        return masks
+
+    def _first(self, mask: _Mask, limit: float) -> tuple[float, Laid, shapely.Geometry] | None:
+        """The best free place of a turn that costs less than `limit`, measured exactly."""
+        assert self._spectrum is not None
+        met = fft.irfft2(self._spectrum * mask.spectrum, self._size)
+        rows, columns = self._frame[0] - mask.size[0], self._frame[1] - mask.size[1]
+        free = met[mask.size[0] - 1 :, mask.size[1] - 1 :][:rows, :columns] < 0.5
+        y, x = np.nonzero(free)
+        cost = (y + mask.size[0]) + x * 1e-3
+        order = np.argsort(cost, kind="stable")[: MOST_TRIED * 8 : 8] if len(cost) > MOST_TRIED else None
+        for n in range(len(cost)) if order is None else order.tolist():
+            if cost[n] >= limit:
+                return None
+            at = (self._left + x[n] / PX_PER_MM - mask.box[0], self._top + y[n] / PX_PER_MM - mask.box[1])
+            laid = Laid(mask.laid.key, mask.laid.turn_deg, *at)
+            shape = turned(self._shapes[laid.key], laid)
+            if self._is_free(shape):
+                return float(cost[n]), laid, shape
+        return None
+
+    def _is_free(self, shape: shapely.Geometry) -> bool:
+        if not self._area.holds(shape):
+            return False
+        return not self._standing or bool(
+            shapely.distance(np.array(self._standing), shape).min() >= self._gap - 1e-6
+        )
+
+    def _px(self, points: NDArray[np.float64]) -> NDArray[np.int32]:
+        return np.round((points - (self._left, self._top)) * PX_PER_MM).astype(np.int32)
+
+
+def fill_pockets(
+    pockets: Pockets, wanted: Mapping[str, int], stopping: Callable[[], bool] = lambda: False
+) -> list[Laid]:
+    """As many of the wanted pieces as find a place, the largest first."""
+    laid = []
+    for key, count in wanted.items():
+        for _ in range(count):
+            place = None if stopping() else pockets.put(key)
+            if place is None:
+                break
+            laid.append(place)
+    return laid
