@@ -30,6 +30,8 @@ class Finding(BaseModel):
     text: str
     design: str | None = None
     """Id of the design it is about; None when it is about the sheet or the whole job."""
+    sheet: int | None = None
+    """Which sheet it is on, from 0; None when it is about them all."""
     where_mm: tuple[float, float] | None = None
     measured: float | None = None
     limit: float | None = None

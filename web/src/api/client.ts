@@ -30,6 +30,8 @@ export type Piece = Schemas["PieceView"];
 export type Tone = Schemas["ToneRecipe"];
 export type StockTone = Schemas["ToneView"];
 export type SheetAnswer = Schemas["SheetAnswer"];
+export type SheetRecipe = Schemas["SheetRecipe"];
+export type Stand = Schemas["StandRecipe"];
 export type Setup = Schemas["SetupRecipe"];
 export type SizeByUse = Schemas["Size"];
 

@@ -208,7 +208,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
         {tool === "measure" && <Measure transform={transform} pointer={pointer} svg={svg} />}
         <Rulers size={size} transform={transform} pointer={pointer} />
       </svg>
-      <div className="figure absolute top-8 right-3 flex items-center gap-2 rounded-[5px] border border-rule bg-paper/95 px-2 py-0.5 text-[11px] text-quiet">
+      {!hand && <div className="figure absolute top-8 right-3 flex items-center gap-2 rounded-[5px] border border-rule bg-paper/95 px-2 py-0.5 text-[11px] text-quiet">
         {label}
         <button type="button" title="True scale" className="rounded px-1 hover:bg-act-pale" onClick={() => show(at(CSS_PX_PER_MM))}>
           {Math.round((transform.k / CSS_PX_PER_MM) * 100)} %
@@ -218,9 +218,9 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
             {length((pointer[0] - transform.x) / transform.k, 1)}, {length((pointer[1] - transform.y) / transform.k, 1)}
           </span>
         )}
-      </div>
+      </div>}
       {hand && (
-        <p className="absolute top-[62px] left-9 rounded-[5px] border border-act bg-act-pale px-2 py-0.5 text-[12.5px]">{hand.hint}</p>
+        <p className="absolute top-8 right-3 left-9 w-fit rounded-[5px] border border-act bg-act-pale px-2 py-0.5 text-[12.5px]">{hand.hint}</p>
       )}
       <div className="absolute bottom-3 left-9 flex max-w-[calc(100%-3rem)] flex-wrap gap-2">
         <LineKey layers={layers} shown={shown} onToggle={toggle} />

@@ -14,6 +14,7 @@ import { Header } from "./Header";
 import { JobProvider, useJob } from "./job";
 import { useJobs } from "./jobs";
 import { useKeys } from "./keys";
+import { Nesting } from "./Nesting";
 import { type Action, Palette } from "./Palette";
 import { UploadsProvider, useUploads } from "./uploads";
 import { usePolling } from "./usePolling";
@@ -110,6 +111,7 @@ function Bench() {
           <p className="font-head text-[22px] font-semibold text-act">Drop to add to this job</p>
         </div>
       )}
+      {["sheet", "print"].includes(station ?? "") && <Nesting />}
       <Palette open={finding} actions={actions} onClose={() => setFinding(false)} />
     </div>
   );
@@ -144,6 +146,8 @@ function useActions(): Action[] {
     { label: "Stock: Letter", hint: "sheet", act: sheet("Letter", { stock: "letter" }) },
     { label: "Fill a sheet", hint: "sheet", act: sheet("Fill a sheet", { fill: true }) },
     { label: "Copies by number", hint: "sheet", act: sheet("Copies by number", { fill: false }) },
+    { label: "Rows and columns", hint: "sheet", act: sheet("Rows and columns", { method: "rows" }) },
+    { label: "Nest", hint: "sheet", act: sheet("Nest", { method: "nest" }) },
     { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, hint: "setting", act: () => setUnit(unit === "mm" ? "in" : "mm") },
     ...SETTINGS.map(([label, path, station]) => ({ label, hint: `setting, station ${station}`, act: () => at(path) })),
     ...(job.recipe.designs ?? []).map((design) => ({

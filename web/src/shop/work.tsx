@@ -23,7 +23,7 @@ export function useWork(ticket: string | null, everyMs = 300) {
 }
 
 /** A bar over the bench while a change takes more than a moment. */
-export function WorkBar({ ticket }: { ticket: string | null }) {
+export function WorkBar({ ticket, stop = "Cancel" }: { ticket: string | null; stop?: string }) {
   const work = useWork(ticket);
   if (!ticket || !work) return null;
   return (
@@ -33,7 +33,7 @@ export function WorkBar({ ticket }: { ticket: string | null }) {
         <progress className="h-1.5 w-full accent-act" value={work.share} aria-label={work.doing} />
       </span>
       <button type="button" className="rounded-md border border-stop px-2.5 py-1 text-stop hover:bg-stop-pale" onClick={() => cancelWork(ticket)}>
-        Cancel
+        {stop}
       </button>
     </div>
   );

@@ -1,21 +1,22 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
-import { api, ask, type Recipe, type Sheets } from "../api/client";
+import { api, ask, type SheetRecipe, type Sheets, type Stand } from "../api/client";
 import { SheetDrawing } from "../bench/drawing";
 import { LightTable } from "../bench/LightTable";
 import { ART, ERROR, KISS, MARKS, THROUGH, USABLE } from "../bench/LineKey";
 import { useJob } from "../shop/job";
-import { Choice } from "../ui/Choice";
-import { CountField } from "../ui/CountField";
-import { Findings } from "../ui/Findings";
-import { LengthField } from "../ui/LengthField";
-import { Figures, Reading, Row, Section } from "../ui/Reading";
-import { Toggle } from "../ui/Toggle";
+import { Findings, needLooking } from "../ui/Findings";
+import { Figures, Reading, Section } from "../ui/Reading";
 import { useUnits } from "../units";
 import { ErrorMap } from "./sheet/ErrorMap";
+import { FillingSection } from "./sheet/FillingSection";
+import { HandSection } from "./sheet/HandSection";
+import { Locks } from "./sheet/Locks";
 import { Questions } from "./sheet/Questions";
 import { Setups } from "./sheet/Setups";
+import { standsOf } from "./sheet/stands";
+import { useLayoutHand } from "./sheet/useLayoutHand";
 import { SheetPager } from "./SheetPager";
 import { EmptyTable, Station } from "./Station";
 import { count } from "./stations";
@@ -23,29 +24,32 @@ import { useDraft } from "./useDraft";
 
 const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE, ERROR];
 const HIDDEN = [ERROR.id];
-const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
-const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
-
-const BLOCKS = [{ value: "none" as const, label: "None" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
-
 export function SheetStation() {
   const { job, change } = useJob();
   const { length, size } = useUnits();
   const [page, setPage] = useState(0);
   const { recipe } = job;
   const [gap, setGap, settle] = useDraft<number | null>(null, job.id);
+  const [stands, setStands, settleStands] = useDraft<Stand[] | null>(null, job.id);
   const tried = useQuery({
-    queryKey: ["sheets", job.id, job.revision, gap],
-    enabled: gap !== null,
+    queryKey: ["sheets", job.id, job.revision, gap, stands],
+    enabled: gap !== null || stands !== null,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      ask<Sheets>(api.POST("/api/sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap! } } })),
+      ask<Sheets>(api.POST("/api/sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(stands && { method: "hand" as const, stands }) } } })),
   });
-  const sheets = (gap !== null && tried.data) || job.sheets;
+  const sheets = ((gap !== null || stands !== null) && tried.data) || job.sheets;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
   useEffect(() => setPage(0), [recipe.sheet?.stock]);
-  const keep = (label: string, changes: Partial<NonNullable<Recipe["sheet"]>>) =>
+  const keep = (label: string, changes: Partial<SheetRecipe>) =>
     settle(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } })));
+  const layout = useLayoutHand({
+    sheets,
+    number,
+    gapMm: recipe.sheet?.gap_mm ?? 2,
+    attempt: setStands,
+    keep: (label, next) => settleStands(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, method: "hand", stands: next } }))),
+  });
   const designs = recipe.designs ?? [];
 
   if (designs.length === 0)
@@ -65,10 +69,13 @@ export function SheetStation() {
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
           layers={LAYERS}
           hiddenAtFirst={HIDDEN}
+          hand={layout.hand}
+          pins={needLooking(sheets.findings).filter((each) => each.where_mm && each.sheet === number)}
         >
           {(shown) => (
             <>
               <SheetDrawing job={{ ...job, sheets }} number={number} shown={shown} />
+              <Locks sheets={sheets} number={number} />
               {shown.has("error") && <ErrorMap sheets={sheets} number={number} />}
             </>
           )}
@@ -86,47 +93,17 @@ export function SheetStation() {
         <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
         {designs.length > 1 && <Reading label="All stickers">{sheets.count}</Reading>}
       </Section>
-      <Section title="Stock and filling">
-        <Row>
-          <span className="text-quiet">Stock</span>
-          <Choice label="Stock" value={recipe.sheet?.stock ?? "a4"} options={STOCKS} onChange={(stock) => keep(stock === "a4" ? "A4" : "Letter", { stock })} />
-        </Row>
-        <Row>
-          <span className="text-quiet">Copies</span>
-          <Choice
-            label="Copies"
-            value={recipe.sheet?.fill ? "fill" : "count"}
-            options={FILLS}
-            onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })}
-          />
-        </Row>
-        {designs.map((design) =>
-          recipe.sheet?.fill ? (
-            <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
-          ) : (
-            <CountField
-              key={design.id}
-              label={design.name}
-              value={design.copies ?? 1}
-              min={1}
-              max={2000}
-              onKeep={(copies) =>
-                void change(`${copies} of ${design.name}`, (before) => ({
-                  ...before,
-                  designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, copies } : each)),
-                }))
-              }
-            />
-          ),
-        )}
-        <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
-        <LengthField label="Gap between stickers" mm={gap ?? recipe.sheet?.gap_mm ?? 2} min={0} max={50} reach={10} onMove={setGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
-        <Row>
-          <span className="text-quiet" title="One line round everything on the sheet">Block</span>
-          <Choice label="A line round everything" value={recipe.sheet?.block ?? "none"} options={BLOCKS} onChange={(block) => keep(block === "none" ? "No block" : `Block: ${block}`, { block })} />
-        </Row>
-        {(recipe.sheet?.block ?? "none") !== "none" && <LengthField label="Margin of the block" mm={recipe.sheet?.block_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Block margin ${length(mm)}`, { block_margin_mm: mm })} />}
-      </Section>
+      <FillingSection
+        sheet={recipe.sheet!}
+        gapMm={gap ?? recipe.sheet?.gap_mm ?? 2}
+        onGap={setGap}
+        keep={keep}
+        onHand={() => {
+          keep("Places by hand", { method: "hand", stands: standsOf(job.sheets) });
+          layout.setActive(true);
+        }}
+      />
+      <HandSection sheets={sheets} layout={layout} keep={keep} />
       <Questions key={job.id} />
       <Setups />
       <Findings title="Before it prints" findings={sheets.findings} />

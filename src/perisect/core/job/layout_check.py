@@ -49,6 +49,7 @@ def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number:
             severity="stop",
             text=f"{names[n]} on sheet {number + 1} leaves the dotted area: it would be cut in a margin, in the "
             "grip or in a mark.",
+            sheet=number,
             where_mm=_centre(shape),
             measured=round(float(shapely.difference(shape, area.polygon).area), 1),
             limit=0,
@@ -73,6 +74,7 @@ def _met(shapes: np.ndarray, names: Sequence[str], gap_mm: float, number: int) -
                 text=f"{on} overlap: one would be cut into."
                 if overlap > 1e-3
                 else f"{on} are {near:.1f} mm apart; the gap is {gap_mm:g} mm.",
+                sheet=number,
                 where_mm=_centre(shapes[b]),
                 measured=round(near, 2),
                 limit=gap_mm,

@@ -139,18 +139,46 @@ class _Search:
         self, left: Mapping[str, int], fixed: list[Nested], seconds: float, sheet: int
     ) -> list[Laid]:
         """Pieces for one sheet out of those that are left."""
+        standing = [Laid(f.key, f.turn_deg, f.x_mm, f.y_mm) for f in fixed]
+        if fixed:
+            return self._round(standing, left, seconds, sheet)
         laid: list[Laid] = []
-        if not fixed and seconds >= LEAST_SECONDS and not self.stopping():
+        if seconds >= LEAST_SECONDS and not self.stopping():
             laid = self._by_strips(left, seconds, sheet)
-        standing = [
-            turned(self.question.shapes[f.key], Laid(f.key, f.turn_deg, f.x_mm, f.y_mm)) for f in fixed
-        ]
         rest = {k: left[k] - sum(p.key == k for p in laid) for k in left}
-        pockets = Pockets(self.question.area, self.question.shapes, self.question.gap_mm, self.question.turns)
-        pockets.occupy(standing + [turned(self.question.shapes[p.key], p) for p in laid])
         by_size = sorted(rest, key=lambda key: -self.question.shapes[key].area)
-        more = fill_pockets(pockets, {key: rest[key] for key in by_size if rest[key] > 0}, self.stopping)
-        return laid + more
+        queue = [key for key in by_size for _ in range(max(0, rest[key]))]
+        return laid + fill_pockets(self._pockets(laid), queue, self.stopping)
+
+    def _pockets(self, standing: list[Laid]) -> Pockets:
+        question = self.question
+        pockets = Pockets(question.area, question.shapes, question.gap_mm, question.turns)
+        pockets.occupy([turned(question.shapes[p.key], p) for p in standing])
+        return pockets
+
+    def _round(self, standing: list[Laid], left: Mapping[str, int], seconds: float, sheet: int) -> list[Laid]:
+        """Pieces round those that keep their place: one after the other where there is room, in one order after
+        the other until the time is up."""
+        rng = np.random.default_rng(self.question.seed + sheet)
+        queue = [
+            key for key in sorted(left, key=lambda k: -self.grown[k].area) for _ in range(max(0, left[key]))
+        ]
+        bare = self._pockets(standing)
+        end = time.monotonic() + seconds
+        best: list[Laid] = []
+        while not best or (time.monotonic() < end and not self.stopping()):
+            left_s = max(0.0, self.end - time.monotonic())
+            self.said(f"Nesting, {left_s:.0f} of {self.question.seconds} s left")
+            found = fill_pockets(bare.copy(), queue, self.stopping)
+            if self._area(found) > self._area(best) or not best:
+                best = found
+            if not queue:
+                break
+            queue = [queue[n] for n in rng.permutation(len(queue))]
+        return best
+
+    def _area(self, laid: list[Laid]) -> float:
+        return sum(self.grown[piece.key].area for piece in laid)
 
     def _by_strips(self, left: Mapping[str, int], seconds: float, sheet: int) -> list[Laid]:
         """Two searches at a time: along and across the sheet, then twice the better way with a better guess

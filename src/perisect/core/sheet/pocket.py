@@ -1,5 +1,6 @@
 """Room for one more: every place on a sheet where a shape stands free, found on a fine raster."""
 
+import copy
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -65,6 +66,12 @@ class Pockets:
         self._standing += list(shapes)
         self._spectrum = None
 
+    def copy(self) -> "Pockets":
+        """The same sheet, to be filled in another way."""
+        other = copy.copy(self)
+        other._taken, other._standing = self._taken.copy(), list(self._standing)
+        return other
+
     def put(self, key: str) -> Laid | None:
         """The place for one more of a design that lies nearest to the top, then the left, and takes it;
         None where there is none."""
@@ -128,14 +135,17 @@ class Pockets:
 
 
 def fill_pockets(
-    pockets: Pockets, wanted: Mapping[str, int], stopping: Callable[[], bool] = lambda: False
+    pockets: Pockets, queue: Sequence[str], stopping: Callable[[], bool] = lambda: False
 ) -> list[Laid]:
-    """As many of the wanted pieces as find a place, the largest first."""
-    laid = []
-    for key, count in wanted.items():
-        for _ in range(count):
-            place = None if stopping() else pockets.put(key)
-            if place is None:
-                break
+    """As many of the queued pieces as find a place; a design that found none is not tried again."""
+    laid: list[Laid] = []
+    full: set[str] = set()
+    for key in queue:
+        if key in full or stopping():
+            continue
+        place = pockets.put(key)
+        if place is None:
+            full.add(key)
+        else:
             laid.append(place)
     return laid

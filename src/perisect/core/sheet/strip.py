@@ -100,7 +100,7 @@ def search_strip(
     def solve() -> None:
         best.append(instance.solve(config, progress))
 
-    worker = threading.Thread(target=solve, daemon=True)
+    worker = threading.Thread(target=solve)
     worker.start()
     # The packer looks at its clock between long moves only.
     end = time.monotonic() + seconds

@@ -1,0 +1,75 @@
+"""Nests through the API: searched once, kept, cancelled with the best so far, printed where they stood."""
+
+import threading
+import time
+from collections.abc import Callable
+
+import httpx
+
+from tests.api.test_line_sets_api import with_lines
+
+Drop = Callable[[bytes], httpx.Response]
+
+
+def nested(job: dict, seconds: int, **sheet: object) -> dict:
+    recipe = job["recipe"]
+    return recipe | {"sheet": recipe["sheet"] | {"method": "nest", "nest_s": seconds, "fill": True} | sheet}
+
+
+def test_a_nest_waits_until_it_is_searched_and_is_kept(api: httpx.Client, drop: Drop) -> None:
+    recipe = nested(with_lines(api, drop), 2)
+    assert api.post("/api/sheets", json=recipe).json()["nest_waiting"]
+    found = api.post("/api/sheets/nest", json=recipe).json()
+    assert not found["nest_waiting"]
+    again = api.post("/api/sheets", json=recipe).json()
+    assert again["sheets"] == found["sheets"]
+    other = api.post("/api/sheets", json=nested(with_lines(api, drop), 2, seed=5)).json()
+    assert other["nest_waiting"]
+
+
+def test_who_cancels_a_nest_gets_the_best_so_far(api: httpx.Client, drop: Drop) -> None:
+    recipe = nested(with_lines(api, drop), 25, seed=3)
+    answers: list[httpx.Response] = []
+    headers = {"X-Ticket": "nest-1"}
+
+    def search() -> None:
+        answers.append(api.post("/api/sheets/nest", json=recipe, headers=headers))
+
+    thread = threading.Thread(target=search)
+    begun = time.monotonic()
+    thread.start()
+    seen = set()
+    while time.monotonic() < begun + 4:
+        told = api.get("/api/readings/nest-1")
+        if told.status_code == 200:
+            seen.add(told.json()["doing"])
+        time.sleep(0.3)
+    assert api.delete("/api/readings/nest-1").status_code == 204
+    thread.join(20)
+    assert time.monotonic() - begun < 15
+    assert answers[0].status_code == 200
+    assert answers[0].json()["count"] > 0
+    assert any(doing.startswith("Nesting, ") for doing in seen)
+
+
+def test_a_printed_nest_stands_where_it_was_printed(api: httpx.Client, drop: Drop, work) -> None:
+    job = with_lines(api, drop)
+    recipe = nested(job, 2, seed=9)
+    url = f"/api/jobs/{job['id']}"
+    job = api.put(f"{url}/recipe", json={"revision": job["revision"], "recipe": recipe}).json()
+    order = api.post(f"{url}/prints", json={"sheet": 1})
+    assert order.status_code == 202
+    job = api.get(url).json()
+    assert not job["sheets"]["nest_waiting"]
+    assert job["prints"][0]["current"]
+
+
+def test_a_layout_by_hand_names_what_meets(api: httpx.Client, drop: Drop) -> None:
+    recipe = with_lines(api, drop)["recipe"]
+    stands = [{"design": "d1", "x_mm": 80, "y_mm": 90}, {"design": "d1", "x_mm": 90, "y_mm": 90}]
+    recipe["sheet"] |= {"method": "hand", "stands": stands}
+    found = api.post("/api/sheets", json=recipe).json()["findings"]
+    assert "overlap" in [finding["code"] for finding in found]
+    for absurd in ({"x_mm": 1e9}, {"sheet": 60}, {"turn_deg": 1000}, {"design": ""}):
+        recipe["sheet"]["stands"] = [stands[0] | absurd]
+        assert api.post("/api/sheets", json=recipe).status_code == 422

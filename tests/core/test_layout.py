@@ -1,0 +1,107 @@
+"""Places set by hand: they are what is cut, they are watched, and locked ones stay when the rest is filled."""
+
+import pytest
+import shapely
+
+from perisect.core.job import JobPlan, JobRecipe, plan_job
+from perisect.core.job.layout import as_stands
+from tests.core.test_sheet import planned, rectangle
+
+ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
+
+
+def with_sheet(plan: JobPlan, nested=lambda question: None, **sheet: object) -> JobPlan:
+    recipe = plan.recipe.model_dump()
+    recipe["sheet"] |= sheet
+    return plan_job(JobRecipe.model_validate(recipe), ARTWORKS, nested=nested)
+
+
+def stand(x: float, y: float, turn: float = 0.0, design: str = "d0", **more: object) -> dict:
+    return {"design": design, "x_mm": x, "y_mm": y, "turn_deg": turn, **more}
+
+
+PAIR = planned((400, 300, 40.0), (400, 300, 40.0), border_mm=1.0, copies=3, fill=False)
+
+
+def test_a_piece_is_cut_where_it_was_put_and_turned() -> None:
+    plan = with_sheet(PAIR, method="hand", stands=[stand(60, 90, 30.0)])
+    (placement,) = plan.sheets.sheets[0]
+    line = plan.placed_lines(placement)["kiss"]
+    assert shapely.centroid(line).coords[0] == pytest.approx((60, 90), abs=0.01)
+    # 42 × 32 turned by 30 degrees is 42 cos 30 + 32 sin 30 wide, less what the rounded corners give.
+    left, _, right, _ = line.bounds
+    assert right - left == pytest.approx(42 * 0.8660 + 32 * 0.5, abs=0.8)
+    assert plan.sheets.missing == {"d0": 2, "d1": 3}
+
+
+def test_nested_places_written_down_are_the_same_places() -> None:
+    turned = with_sheet(PAIR, method="hand", stands=[stand(60, 90, 200.0), stand(120, 90, 75.0, "d1")])
+    again = with_sheet(
+        turned, method="hand", stands=[s.model_dump() for s in as_stands(turned.sheets.sheets)]
+    )
+    assert again.sheets == turned.sheets
+
+
+def codes(plan: JobPlan) -> list[tuple[str, str]]:
+    return [(f.code, f.severity) for f in plan.findings if f.code in ("outside", "overlap", "close")]
+
+
+def test_hand_set_pieces_that_meet_come_too_close_or_leave_the_area_are_told() -> None:
+    # 42 wide with borders: at 50 they overlap by nothing until the centres are nearer than 42.
+    assert codes(with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(104, 90)])) == []
+    assert codes(with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(103.5, 90)])) == [
+        ("close", "look")
+    ]
+    assert codes(with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(95, 90)])) == [
+        ("overlap", "stop")
+    ]
+    assert codes(with_sheet(PAIR, method="hand", stands=[stand(20, 90)])) == [("outside", "stop")]
+    assert codes(with_sheet(PAIR, method="hand", stands=[stand(28, 24)])) == [("outside", "stop")]  # a mark
+    (close,) = [
+        f
+        for f in with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(103.5, 90)]).findings
+        if f.code == "close"
+    ]
+    assert close.measured == pytest.approx(1.5, abs=0.02)
+    assert close.where_mm == pytest.approx((103.5, 90), abs=0.01)
+    assert close.sheet == 0
+
+
+@pytest.mark.parametrize("fill", [True, False])
+def test_rows_give_way_to_what_is_locked(fill: bool) -> None:
+    locked = stand(100, 150, 45.0, locked=True)
+    plan = with_sheet(PAIR, method="rows", fill=fill, stands=[locked, stand(60, 60)])
+    placements = [p for sheet in plan.sheets.sheets for p in sheet]
+    assert [p.locked for p in placements].count(True) == 1
+    assert codes(plan) == []
+    for sheet in plan.sheets.sheets:
+        shapes = [plan.placed_lines(p)["kiss"] for p in sheet]
+        for n, one in enumerate(shapes):
+            assert all(one.distance(other) > 2 - 0.02 for other in shapes[n + 1 :])
+    if not fill:
+        assert plan.sheets.count == 6
+        assert not plan.sheets.missing
+
+
+def test_rows_stand_until_a_nest_is_searched_and_when_they_hold_more() -> None:
+    waiting = with_sheet(PAIR, method="nest")
+    assert waiting.layout.waiting
+    assert waiting.sheets == with_sheet(PAIR, method="rows").sheets
+    assert "nest_waiting" in [f.code for f in waiting.findings]
+    poor = with_sheet(PAIR, lambda question: [], method="nest")
+    assert not poor.layout.waiting
+    assert poor.sheets.count == 6
+
+
+def test_what_is_printed_keeps_its_places() -> None:
+    found = with_sheet(PAIR, method="nest")
+    frozen = found.frozen()
+    assert frozen.sheet.method == "hand"
+    again = plan_job(frozen, ARTWORKS)
+    assert [len(s) for s in again.sheets.sheets] == [len(s) for s in found.sheets.sheets]
+    assert PAIR.frozen() == PAIR.recipe
+
+
+def test_a_piece_that_left_the_job_stands_nowhere() -> None:
+    plan = with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(100, 90, design="gone")])
+    assert plan.sheets.count == 1

@@ -1,0 +1,151 @@
+"""Nesting: pieces in each other's hollows, clear of the marks, and the best so far when time is up."""
+
+import time
+from collections import Counter
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import shapely
+from shapely import affinity
+
+from perisect.core.sheet import A4, LETTER, UsableArea, usable_area
+from perisect.core.sheet.grid import best_grid
+from perisect.core.sheet.nest import Nested, NestQuestion, nest
+from perisect.core.sheet.pocket import Pockets, fill_pockets
+from tests.core.shapes import disc, ellipse, gear, star
+
+AREA = usable_area(A4)
+
+
+def ell(long: float, wide: float) -> shapely.Polygon:
+    """An L, two of which make a rectangle."""
+    return shapely.box(0, 0, long, wide).union(shapely.box(0, 0, wide, long))
+
+
+def question(shapes: dict[str, shapely.Polygon], **told: object) -> NestQuestion:
+    asked = NestQuestion(AREA, shapes, None, 2.0, "quarter", 4, 1, 1)
+    return replace(asked, **told)
+
+
+def stands(asked: NestQuestion, found: list[Nested]) -> dict[int, list[shapely.Polygon]]:
+    """Shapes by sheet, turned and moved by Shapely's own affinity."""
+    sheets: dict[int, list[shapely.Polygon]] = {}
+    for piece in found:
+        turned = affinity.rotate(asked.shapes[piece.key], piece.turn_deg, origin=(0, 0))
+        sheets.setdefault(piece.sheet, []).append(affinity.translate(turned, piece.x_mm, piece.y_mm))
+    return sheets
+
+
+def check(asked: NestQuestion, found: list[Nested]) -> None:
+    """Everything lies in the area and keeps its gap, every pair measured."""
+    area = shapely.buffer(asked.area.polygon, 1e-5)
+    for shapes in stands(asked, found).values():
+        assert all(area.contains(shape) for shape in shapes)
+        for n, one in enumerate(shapes):
+            assert all(one.distance(other) >= asked.gap_mm - 1e-5 for other in shapes[n + 1 :])
+
+
+def test_ells_lie_in_each_other_where_rows_leave_their_hollows_empty() -> None:
+    asked = question({"l": ell(60, 22)})
+    found = nest(asked)
+    check(asked, found)
+    rows = best_grid(AREA, 60, 60, 2).count
+    assert rows == 12
+    # Two of them, 2 mm apart, take 60 × 84: three such pairs by three hold 18.
+    assert len(found) >= 15
+
+
+@pytest.mark.parametrize("turns", ["none", "half", "quarter", "free"])
+def test_only_the_turns_that_are_allowed_are_taken(turns) -> None:
+    asked = question({"l": ell(50, 15), "s": star(22, 9)}, turns=turns, seconds=3)
+    found = nest(asked)
+    check(asked, found)
+    assert {piece.key for piece in found} == {"l", "s"}
+    step = {"none": 360, "half": 180, "quarter": 90}.get(turns)
+    if step:
+        assert all(abs((piece.turn_deg + 1) % step - 1) < 1e-3 for piece in found)
+
+
+def test_an_order_is_placed_whole_and_a_sheet_that_was_found_is_repeated() -> None:
+    asked = question({"l": ell(60, 20), "d": disc(18)}, wanted={"l": 50, "d": 30}, most_sheets=60)
+    begun = time.monotonic()
+    found = nest(asked)
+    assert time.monotonic() - begun < asked.seconds + 5
+    check(asked, found)
+    assert Counter(piece.key for piece in found) == {"l": 50, "d": 30}
+    first = sorted((p.key, p.x_mm, p.y_mm) for p in found if p.sheet == 0)
+    assert first == sorted((p.key, p.x_mm, p.y_mm) for p in found if p.sheet == 1)
+
+
+def test_what_is_locked_keeps_its_place_and_the_rest_goes_round_it() -> None:
+    fixed = (Nested("l", 0, 180.0, 120.0, 160.0), Nested("d", 0, 0.0, 60.0, 60.0))
+    asked = question({"l": ell(60, 20), "d": disc(18)}, wanted={"l": 6, "d": 6}, most_sheets=9, fixed=fixed)
+    found = nest(replace(asked, seconds=2))
+    check(asked, found)
+    assert tuple(found[:2]) == fixed
+    assert Counter(piece.key for piece in found) == {"l": 6, "d": 6}
+
+
+def test_who_stops_it_gets_the_best_so_far() -> None:
+    asked = question({"g": gear(12, 22, 18)}, seconds=25)
+    begun = time.monotonic()
+    said: list[str] = []
+    found = nest(asked, said.append, lambda: time.monotonic() > begun + 2.5)
+    assert time.monotonic() - begun < 8
+    check(asked, found)
+    assert len(found) >= 12  # 44 mm gears: 4 × 6 in rows
+    assert len(set(said)) >= 2  # a second each
+
+
+def test_a_piece_larger_than_the_sheet_is_left_out_and_the_others_stand() -> None:
+    asked = question(
+        {"big": ell(400, 50), "d": disc(20)}, wanted={"big": 1, "d": 4}, seconds=2, most_sheets=3
+    )
+    found = nest(asked)
+    assert Counter(piece.key for piece in found) == {"d": 4}
+    assert nest(question({"big": ell(400, 50)}, seconds=2)) == []
+
+
+def test_the_answer_follows_from_the_question() -> None:
+    shapes = {"l": ell(60, 20)}
+    key = question(shapes).key
+    assert key == question(dict(shapes)).key
+    others = [
+        question({"l": ell(60, 20.1)}),
+        question(shapes, seed=2),
+        question(shapes, gap_mm=2.1),
+        question(shapes, turns="free"),
+        question(shapes, area=usable_area(LETTER)),
+        question(shapes, fixed=(Nested("l", 0, 0.0, 50.0, 50.0),)),
+    ]
+    assert len({key, *(other.key for other in others)}) == 7
+
+
+SHAPES = {"d": disc(9), "e": ellipse(25, 12), "s": star(25, 10), "l": ell(40, 12), "g": gear(12, 15, 12)}
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_pockets_hold_only_what_fits(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    keys = rng.permutation(list(SHAPES))[: rng.integers(1, 4)].tolist()
+    scale = rng.uniform(0.5, 1.6)
+    shapes = {key: affinity.scale(SHAPES[key], scale, scale) for key in keys}
+    gap = float(rng.choice([0.0, 0.7, 2.0, 5.0]))
+    area: UsableArea = usable_area(A4 if seed % 2 else LETTER)
+    pockets = Pockets(area, shapes, gap, "quarter" if seed % 3 else "free")
+    laid = fill_pockets(pockets, rng.choice(keys, 30).tolist())
+    assert laid
+    found = [Nested(p.key, 0, p.turn_deg, p.x_mm, p.y_mm) for p in laid]
+    check(replace(question(shapes), area=area, gap_mm=gap), found)
+
+
+def test_a_pocket_takes_what_just_fits_between_two_that_stand() -> None:
+    shapes = {"bar": shapely.box(0, 0, 198, 100), "d": disc(20)}
+    pockets = Pockets(AREA, shapes, 2.0, "none")
+    pockets.occupy([shapely.box(6, 20, 204, 120), shapely.box(6, 166, 204, 260)])
+    # 46 mm between the bars hold a disc of 40 with 2 mm on each side, and 3 mm to spare for the raster.
+    place = pockets.put("d")
+    assert place is not None
+    assert 142 <= place.y_mm <= 144
+    assert pockets.put("bar") is None

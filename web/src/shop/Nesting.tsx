@@ -1,0 +1,36 @@
+import { useEffect, useState } from "react";
+
+import { api, ask, Problem, type Sheets } from "../api/client";
+import { useNotice } from "../ui/Notice";
+import { useJob } from "./job";
+import { cancelWork, newTicket, WorkBar } from "./work";
+
+const REST_MS = 500;
+
+/** Searches the nest that a job asks for, as soon as nothing changes any more; rows stand in its place meanwhile. */
+export function Nesting() {
+  const { job, refresh } = useJob();
+  const tell = useNotice();
+  const [ticket, setTicket] = useState<string | null>(null);
+  const waiting = job.sheets.nest_waiting;
+  const { id, revision, recipe } = job;
+  useEffect(() => {
+    if (!waiting) return;
+    const own = newTicket();
+    const left = new AbortController();
+    const rest = setTimeout(() => {
+      setTicket(own);
+      void ask<Sheets>(api.POST("/api/sheets/nest", { signal: left.signal, headers: { "X-Ticket": own }, body: recipe }))
+        .then(refresh, (problem) => !left.signal.aborted && problem instanceof Problem && tell(problem))
+        .finally(() => setTicket((now) => (now === own ? null : now)));
+    }, REST_MS);
+    return () => {
+      clearTimeout(rest);
+      left.abort();
+      cancelWork(own);
+    };
+    // The recipe is that of the revision.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [waiting, id, revision]);
+  return <WorkBar ticket={ticket} stop="Take the best so far" />;
+}

@@ -1,0 +1,98 @@
+import type { SheetRecipe } from "../../api/client";
+import { useJob } from "../../shop/job";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { CountField } from "../../ui/CountField";
+import { LengthField } from "../../ui/LengthField";
+import { Reading, Row, Section } from "../../ui/Reading";
+import { Slide } from "../../ui/Slide";
+import { Toggle } from "../../ui/Toggle";
+import { useUnits } from "../../units";
+
+const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
+const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
+const METHODS = [
+  { value: "rows" as const, label: "Rows", title: "Rows and columns" },
+  { value: "nest" as const, label: "Nested", title: "Pieces turned into each other's hollows" },
+  { value: "hand" as const, label: "By hand", title: "Where you put them" },
+];
+const TURNS = [
+  { value: "none" as const, label: "None" },
+  { value: "half" as const, label: "Half" },
+  { value: "quarter" as const, label: "Quarter" },
+  { value: "free" as const, label: "Free" },
+];
+const BLOCKS = [{ value: "none" as const, label: "None" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
+
+interface Props {
+  sheet: SheetRecipe;
+  gapMm: number;
+  onGap: (mm: number) => void;
+  keep: (label: string, changes: Partial<SheetRecipe>) => void;
+  /** Takes every place as it is now, to be moved by hand. */
+  onHand: () => void;
+}
+
+/** Which stock, how many of what, and how they find their places. */
+export function FillingSection({ sheet, gapMm, onGap, keep, onHand }: Props) {
+  const { job, change } = useJob();
+  const { length } = useUnits();
+  const { recipe } = job;
+  const method = sheet.method ?? "rows";
+  const use = (next: "rows" | "nest" | "hand") =>
+    next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, stands: (sheet.stands ?? []).filter((stand) => stand.locked) });
+  return (
+    <Section title="Stock and filling">
+      <Row>
+        <span className="text-quiet">Stock</span>
+        <Choice label="Stock" value={sheet.stock ?? "a4"} options={STOCKS} onChange={(stock) => keep(stock === "a4" ? "A4" : "Letter", { stock })} />
+      </Row>
+      <Row>
+        <span className="text-quiet">Copies</span>
+        <Choice label="Copies" value={sheet.fill ? "fill" : "count"} options={FILLS} onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })} />
+      </Row>
+      {(recipe.designs ?? []).map((design) =>
+        sheet.fill ? (
+          <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
+        ) : (
+          <CountField
+            key={design.id}
+            label={design.name}
+            value={design.copies ?? 1}
+            min={1}
+            max={2000}
+            onKeep={(copies) =>
+              void change(`${copies} of ${design.name}`, (before) => ({
+                ...before,
+                designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, copies } : each)),
+              }))
+            }
+          />
+        ),
+      )}
+      <Row>
+        <span className="text-quiet">Places</span>
+        <Choice label="Places" value={method} options={METHODS} onChange={use} />
+      </Row>
+      {method === "nest" && (
+        <>
+          <Row>
+            <span className="text-quiet" title="How far a piece may be turned on the sheet">Turns</span>
+            <Choice label="Turns" value={sheet.turns ?? "quarter"} options={TURNS} onChange={(turns) => keep(`Turns: ${turns}`, { turns })} />
+          </Row>
+          <Slide label="Time to search" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
+          <p className="px-3.5 pb-1">
+            <Button onClick={() => keep("Another nest", { seed: ((sheet.seed ?? 1) % 9999) + 1 })}>Try another nest</Button>
+          </p>
+        </>
+      )}
+      <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
+      <Row>
+        <span className="text-quiet" title="One line round everything on the sheet">Block</span>
+        <Choice label="A line round everything" value={sheet.block ?? "none"} options={BLOCKS} onChange={(block) => keep(block === "none" ? "No block" : `Block: ${block}`, { block })} />
+      </Row>
+      {(sheet.block ?? "none") !== "none" && <LengthField label="Margin of the block" mm={sheet.block_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Block margin ${length(mm)}`, { block_margin_mm: mm })} />}
+      <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
+    </Section>
+  );
+}
