@@ -180,7 +180,7 @@ def test_a_missing_mark_is_named() -> None:
     look, _ = scene(0.2, (0.5, 0.5), missing=3)
     with pytest.raises(MarkNotFound, match="lower right") as error:
         sense_marks(MARKS, MarkSettings(), nominal, look)
-    assert error.value.index == 3
+    assert error.value.where == "lower right"
 
 
 def test_a_turned_sheet_is_noticed_by_its_ring() -> None:

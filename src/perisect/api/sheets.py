@@ -101,7 +101,7 @@ def get_print_file(job_id: int, number: int) -> Response:
     """The print file of a sheet (from 1)."""
     plan = plan_with_sheet(job_id, number)
     with transaction() as session:
-        tone = stock_tone.of_stock(session, plan.recipe.sheet.stock).tone
+        tone = stock_tone.of_stock(session, plan.recipe.sheet.on.id).tone
     pdf = sheet_pdf(plan, number - 1, tone)
     return _download(pdf, "application/pdf", f"job-{job_id}-sheet-{number:02d}.print.pdf")
 

@@ -40,7 +40,7 @@ def post_print(job_id: int, order: PrintOrder) -> PrintView:
             sheet=order.sheet - 1,
             recipe=plan.frozen().model_dump(mode="json"),
             state="queued",
-            tone=stock_tone.of_stock(session, plan.recipe.sheet.stock).tone.model_dump(mode="json"),
+            tone=stock_tone.of_stock(session, plan.recipe.sheet.on.id).tone.model_dump(mode="json"),
         )
         session.add(sheet)
         session.flush()

@@ -3,6 +3,7 @@
 from datetime import datetime
 from typing import Any
 
+import shapely
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
@@ -14,7 +15,7 @@ from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.errors import sheet_errors
 from perisect.core.job.files import line_totals
 from perisect.core.sheet.layout import boxes_on
-from perisect.core.sheet.mark_shape import mark_shape
+from perisect.core.sheet.mark_shape import frame_shape, mark_shape
 from perisect.core.units import ppi
 from perisect.store import jobs, runs
 from perisect.store.jobs import StaleRevision
@@ -66,6 +67,9 @@ class SheetsView(BaseModel):
     """Outline of the usable area, path data."""
     marks: str
     """The marks' ink, path data."""
+    marks_at: list[tuple[float, float]]
+    roll_mm: float | None
+    """Length that the panels take of a roll."""
     blocks: list[str]
     """The line round everything on each sheet, path data; empty where none is asked for."""
     sheets: list[list[PlacementView]]
@@ -165,6 +169,10 @@ def sheets_view(plan: JobPlan) -> SheetsView:
     """Filled sheets for the screen."""
     settings = plan.area.machine.marks
     errors = sheet_errors(plan)
+    marks = [mark_shape(mark, settings) for mark in plan.area.marks]
+    frame = frame_shape(plan.area.marks, settings)
+    marks += [] if frame is None else [shapely.multipolygons([frame])]
+    empty = plan.area.polygon.is_empty
     by_key = {footprint.key: footprint for footprint in plan.footprints}
     sheets = [
         [
@@ -186,10 +194,12 @@ def sheets_view(plan: JobPlan) -> SheetsView:
         stock=plan.area.stock.name,
         width_mm=plan.area.stock.width_mm,
         height_mm=plan.area.stock.height_mm,
-        limits=plan.area.polygon.bounds,
+        limits=(0.0, 0.0, 0.0, 0.0) if empty else plan.area.polygon.bounds,
         usable=shape_path(plan.area.polygon),
         blocks=[_block_path(plan, number) for number in range(len(plan.sheets.sheets))],
-        marks="".join(shape_path(mark_shape(mark, settings)) for mark in plan.area.marks),
+        marks="".join(shape_path(shape) for shape in marks),
+        marks_at=[(mark.x_mm, mark.y_mm) for mark in plan.area.marks],
+        roll_mm=plan.area.stock.height_mm * len(sheets) if plan.recipe.sheet.on.kind == "roll" else None,
         sheets=sheets,
         count=plan.sheets.count,
         used_share=plan.sheets.used_share,

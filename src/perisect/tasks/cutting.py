@@ -9,7 +9,6 @@ from perisect.core.cutting.registration import TOLERANCE_MM, Registration, regis
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
 from perisect.core.cutting.stream import closing, commands
 from perisect.core.sheet import Mark, MarkSettings
-from perisect.core.sheet.marks import WHERE
 from perisect.tasks.devices import SHEET_AT_MM, PlotterLink, Printed, Unloaded
 
 
@@ -56,11 +55,11 @@ def sense(
         found = sense_marks(marks, settings, nominal(height_mm), plotter.look)
     except MarkNotFound as error:
         raise CutStopped(
-            f"The {WHERE[error.index]} mark was not found. Check that it printed, that no tape or shine "
+            f"The {error.where} mark was not found. Check that it printed, that no tape or shine "
             "lies on it and that the sheet lies against the guide, then load it again."
         ) from error
     except SheetTurned as error:
-        where = f"at the {WHERE[error.index]}" if error.index >= 0 else "nowhere"
+        where = f"at the {error.where}" if error.where else "nowhere"
         raise CutStopped(
             f"The sheet is turned: the ringed mark was found {where}, not at the top left. "
             "Take the sheet out, turn it and load it again."

@@ -7,7 +7,7 @@ from math import atan2, degrees, hypot
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from perisect.core.sheet.marks import WHERE
+from perisect.core.sheet.marks import mark_name
 
 TOLERANCE_MM = 0.15
 """Residual at the worst mark above which cutting would miss: the run stops and says why."""
@@ -28,7 +28,7 @@ class Registration:
     @property
     def worst(self) -> str:
         """Name of the mark with the largest residual."""
-        return WHERE[int(self.residuals_mm.argmax())]
+        return mark_name(int(self.residuals_mm.argmax()), len(self.residuals_mm))
 
     @property
     def within_tolerance(self) -> bool:

@@ -9,13 +9,14 @@ where the next ones are, so only the first needs a search.
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.sheet.mark_shape import mark_picture
-from perisect.core.sheet.marks import WHERE, Mark, MarkSettings
+from perisect.core.sheet.marks import Mark, MarkSettings, mark_name
 
 
 @dataclass(frozen=True)
@@ -36,20 +37,20 @@ Look = Callable[[float, float], View]
 
 
 class MarkNotFound(Exception):
-    """A mark is not where a loaded sheet could have it. `index` says which."""
+    """A mark is not where a loaded sheet could have it. `where` says which."""
 
-    def __init__(self, index: int, best_score: float) -> None:
-        super().__init__(WHERE[index])
-        self.index = index
+    def __init__(self, where: str, best_score: float) -> None:
+        super().__init__(where)
+        self.where = where
         self.best_score = best_score
 
 
 class SheetTurned(Exception):
-    """The ringed mark is not at the top left."""
+    """The ringed mark is not the first; `where` it is instead, None when it is nowhere."""
 
-    def __init__(self, index: int) -> None:
-        super().__init__(WHERE[index])
-        self.index = index
+    def __init__(self, where: str | None) -> None:
+        super().__init__(where)
+        self.where = where
 
 
 @dataclass(frozen=True)
@@ -89,13 +90,18 @@ def sense_marks(
     """
     found: dict[int, FoundMark] = {}
     wanted = [np.array(nominal(mark.x_mm, mark.y_mm)) for mark in marks]
-    for index in (2, 3, 0, 1):
+    for index in _order(len(marks)):
         guess = _predict(wanted, found, index)
-        found[index] = _find(index, guess, settings, look)
+        found[index] = _find(marks, index, guess, settings, look)
     ringed = [mark.index for mark in found.values() if mark.ringed]
     if ringed != [0]:
-        raise SheetTurned(ringed[0] if ringed else -1)
+        raise SheetTurned(mark_name(ringed[0], len(marks)) if ringed else None)
     return [found[index] for index in range(len(marks))]
+
+
+def _order(count: int) -> list[int]:
+    """Pairs from the lowest up, the left one first: the lower left is next to the plotter's origin."""
+    return sorted(range(count), key=lambda index: (-(index // 2), index))
 
 
 def _predict(
@@ -115,40 +121,54 @@ def _predict(
     return np.array([moved.real, moved.imag])
 
 
-def _find(index: int, guess: NDArray[np.float64], settings: MarkSettings, look: Look) -> FoundMark:
+def _find(
+    marks: Sequence[Mark], index: int, guess: NDArray[np.float64], settings: MarkSettings, look: Look
+) -> FoundMark:
+    corner = marks[index].corner
     steps = np.arange(-SEARCH_RINGS, SEARCH_RINGS + 1) * SEARCH_STEP_MM
     offsets = sorted(((x, y) for x in steps for y in steps), key=lambda o: o[0] ** 2 + o[1] ** 2)
     best = 0.0
     for dx, dy in offsets:
         view = look(float(guess[0] + dx), float(guess[1] + dy))
-        score, at = _match(view, settings)
+        score, at = _match(view, settings, corner)
         best = max(best, score)
         if score >= MATCH:
             # Look again with the mark in the middle: whole, and where the lens is best.
             close = look(*_to_plotter(view, at))
-            score, at = _match(close, settings)
+            score, at = _match(close, settings, corner)
             if score >= MATCH:
                 at = _refine(close, at, settings)
                 x, y = _to_plotter(close, at)
                 return FoundMark(index, x, y, score, _has_ring(close, at, settings))
-    raise MarkNotFound(index, best)
+    raise MarkNotFound(mark_name(index, len(marks)), best)
 
 
 @lru_cache
-def _template(settings: MarkSettings, px_per_mm: float) -> NDArray[np.float32]:
-    return mark_picture(settings, False, px_per_mm, settings.radius_mm + 0.3)
+def _template(settings: MarkSettings, px_per_mm: float, corner: tuple[int, int]) -> NDArray[np.float32]:
+    return mark_picture(settings, False, px_per_mm, settings.radius_mm + 0.3, corner)
 
 
-def _match(view: View, settings: MarkSettings) -> tuple[float, tuple[float, float]]:
-    """Best correlation in a view and the pixel where the mark's centre then is."""
-    template = _template(settings, view.px_per_mm)
+def _match(view: View, settings: MarkSettings, corner: tuple[int, int]) -> tuple[float, tuple[float, float]]:
+    """Best correlation in a view and where the mark's centre then is, to a fraction of a pixel by the
+    parabola through the peak and its neighbours."""
+    template = _template(settings, view.px_per_mm, corner if settings.drawn == "angle" else (1, 1))
     scores = cv2.matchTemplate(view.grey.astype(np.float32), template, cv2.TM_CCOEFF_NORMED)
     _, best, _, (x, y) = cv2.minMaxLoc(scores)
     half = (template.shape[0] - 1) / 2
-    return float(best), (x + half, y + half)
+    return float(best), (x + half + _peak(scores[y], x), y + half + _peak(scores[:, x], y))
+
+
+def _peak(scores: NDArray[Any], at: int) -> float:
+    if not 0 < at < len(scores) - 1:
+        return 0.0
+    before, here, after = (float(score) for score in scores[at - 1 : at + 2])
+    bend = before - 2 * here + after
+    return 0.0 if bend >= 0 else 0.5 * (before - after) / bend
 
 
 def _refine(view: View, at: tuple[float, float], settings: MarkSettings) -> tuple[float, float]:
+    if settings.drawn not in ("quartered", "cross"):
+        return at  # no saddle to refine: the parabola's peak stands
     reach = round(settings.radius_mm * 0.6 * view.px_per_mm)
     smooth = cv2.GaussianBlur(view.grey, (0, 0), 1.0)
     corner = np.array([[at]], dtype=np.float32)

@@ -14,6 +14,7 @@ from perisect.core.lines.material import FACES, FaceName
 from perisect.core.lines.perforate import perforate
 from perisect.core.lines.polygons import quarter_segments
 from perisect.core.sheet import UsableArea
+from perisect.core.sheet.grid import clear_band
 
 CUT_MM, TIE_MM = 5.0, 0.7
 BLOCK_OWNER = -1
@@ -25,14 +26,13 @@ def area_inside_block(area: UsableArea, sheet: SheetRecipe) -> UsableArea:
     if sheet.block == "none" or not area.notches:
         return area
     margin = sheet.block_margin_mm
-    top = max((notch[3] for notch in area.notches if notch[1] <= 0), default=area.top_mm)
-    bottom = min((notch[1] for notch in area.notches if notch[1] > 0), default=area.bottom_mm)
+    top, bottom = clear_band(area)
     return replace(
         area,
         left_mm=area.left_mm + margin,
-        top_mm=max(area.top_mm, top) + margin,
+        top_mm=top + margin,
         right_mm=area.right_mm - margin,
-        bottom_mm=min(area.bottom_mm, bottom) - margin,
+        bottom_mm=bottom - margin,
     )
 
 

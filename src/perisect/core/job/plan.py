@@ -16,15 +16,16 @@ from perisect.core.job.bleed import bleed_findings
 from perisect.core.job.block import BLOCK_OWNER, area_inside_block, block_lines, block_ring
 from perisect.core.job.layout import Layout, NestedOf, as_stands, lay_out
 from perisect.core.job.layout_check import layout_findings
+from perisect.core.job.panel import area_of
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
 from perisect.core.job.rights import rights_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines, cut_lines
 from perisect.core.lines.check import line_findings
-from perisect.core.sheet import STOCKS, Footprint, SheetPlan, UsableArea, usable_area
+from perisect.core.sheet import Footprint, SheetPlan, UsableArea
 from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.fill import Placement
-from perisect.core.sheet.mark_shape import mark_shape
+from perisect.core.sheet.mark_shape import frame_shape, mark_shape
 from perisect.core.sheet.nest import nest
 from perisect.core.sheet.place import matrix, placed
 
@@ -118,6 +119,8 @@ class JobPlan:
             curves.setdefault(process, []).extend(whole)
         settings = self.area.machine.marks
         marks = [ring for mark in self.area.marks for ring in rings_of(mark_shape(mark, settings))]
+        frame = frame_shape(self.area.marks, settings)
+        marks += [] if frame is None else rings_of(shapely.multipolygons([frame]))
         return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks, curves)
 
 
@@ -140,8 +143,8 @@ def plan_job(
         for design in recipe.designs
         if not by_design[design.id].outline.shape.is_empty
     }
-    area = usable_area(STOCKS[recipe.sheet.stock])
     footprints = tuple(footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn)
+    area = area_of(recipe.sheet, list(footprints))
     layout = lay_out(area_inside_block(area, recipe.sheet), footprints, recipe.sheet, nested)
     return JobPlan(recipe, by_design, drawn, area, footprints, layout)
 

@@ -7,7 +7,17 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from perisect.core.artwork import MendRecipe
 from perisect.core.lines.recipe import LineRecipe
+from perisect.core.sheet.shop import (
+    EXAMPLE_PLOTTERS,
+    EXAMPLE_PRINTERS,
+    EXAMPLE_STOCKS,
+    PlotterRecipe,
+    PrinterRecipe,
+    StockRecipe,
+    machine_of,
+)
 from perisect.core.sheet.turns import Turns
+from perisect.core.sheet.usable import Machine
 
 LongestMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
 BorderMm = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
@@ -77,11 +87,20 @@ class SheetRecipe(BaseModel):
     `method` is how pieces find their places: in rows and columns, nested by their true shapes (with these
     `turns`, in `nest_s` seconds, by this `seed`), or all by hand. `stands` are the places set by hand; when
     rows or a nest fill the sheet, only the locked ones of them count.
+
+    `paper`, `printer` and `plotter` are those of the shop as they were when they were chosen, so that a job
+    stays as it is when the shop changes; without a paper, `stock` names a plain sheet. `marks_at` are the
+    marks' centres where they were moved by hand.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     stock: Literal["a4", "letter"] = "a4"
+    paper: StockRecipe | None = None
+    printer: PrinterRecipe | None = None
+    plotter: PlotterRecipe | None = None
+    small_marks: bool = False
+    marks_at: Annotated[tuple[tuple[PlaceMm, PlaceMm], ...], Field(max_length=80)] = ()
     gap_mm: GapMm = 2.0
     fill: bool = True
     block: Literal["none", "through", "perforate"] = "none"
@@ -91,6 +110,26 @@ class SheetRecipe(BaseModel):
     nest_s: Annotated[int, Field(ge=2, le=30)] = 8
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1
     stands: Annotated[tuple[StandRecipe, ...], Field(max_length=3000)] = ()
+
+    @property
+    def on(self) -> StockRecipe:
+        """The stock that is printed on."""
+        return self.paper or next(stock for stock in EXAMPLE_STOCKS if stock.id == self.stock)
+
+    @property
+    def printed_by(self) -> PrinterRecipe:
+        """The printer."""
+        return self.printer or EXAMPLE_PRINTERS[0]
+
+    @property
+    def cut_by(self) -> PlotterRecipe:
+        """The plotter."""
+        return self.plotter or EXAMPLE_PLOTTERS[0]
+
+    @property
+    def machine(self) -> Machine:
+        """What printer and plotter leave free."""
+        return machine_of(self.printed_by, self.cut_by, self.small_marks)
 
 
 class JobRecipe(BaseModel):

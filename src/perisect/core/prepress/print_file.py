@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 import pikepdf
+import shapely
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -25,6 +26,7 @@ from perisect.core.prepress.page import one_page
 from perisect.core.prepress.rim import with_rim
 from perisect.core.sheet import Mark, MarkSettings, Stock
 from perisect.core.sheet.fill import Placement
+from perisect.core.sheet.mark_shape import frame_shape, mark_shape
 from perisect.core.sheet.place import matrix
 from perisect.core.units import POINTS_PER_MM
 
@@ -146,7 +148,8 @@ def write_print_pdf(
                 show = _form if picture.curves else picture_object
                 images[by_picture[id(picture)]] = show(pdf, picture)
     content = [_show_design(by_picture, designs[p.key], p, stock) for p in placements]
-    content.append(_draw_marks(marks, settings, stock))
+    draw = _draw_quartered if settings.drawn == "quartered" else _draw_shapes
+    content.append(draw(marks, settings, stock))
     if slug:
         content.append(_slug(slug, stock))
     return one_page(pdf, stock, images, content)
@@ -225,7 +228,21 @@ _ARC = 0.5522847498
 """Length of the handles of a quarter circle drawn as one Bézier curve, in radii."""
 
 
-def _draw_marks(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+def _draw_shapes(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+    shapes = [shape for mark in marks for shape in shapely.get_parts(mark_shape(mark, settings))]
+    frame = frame_shape(marks, settings)
+    shapes += [] if frame is None else [frame]
+    k, parts = POINTS_PER_MM, ["q 0 g"]
+    for shape in shapes:
+        for ring in (shape.exterior, *shape.interiors):
+            steps = [f"{x * k:.4f} {(stock.height_mm - y) * k:.4f} l" for x, y in ring.coords[:-1]]
+            steps[0] = steps[0][:-1] + "m"
+            parts.append(" ".join(steps) + " h")
+        parts.append("f*")
+    return "\n".join([*parts, "Q"])
+
+
+def _draw_quartered(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
     k = POINTS_PER_MM
     parts = ["q 0 g 0 G"]
     r, h = settings.radius_mm * k, settings.radius_mm * k * _ARC

@@ -5,6 +5,8 @@ import shapely
 
 from perisect.core.finding import Finding, Remedy
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
+from perisect.core.sheet.grid import clear_band
+from perisect.core.sheet.mark_check import mark_findings
 from perisect.core.sheet.usable import UsableArea
 
 
@@ -18,7 +20,7 @@ def sheet_findings(
         if plan.missing.get(footprint.key)
     ]
     if plan.sheets:
-        findings.append(_marks_clear(area))
+        findings += mark_findings(area, plan)
     return findings
 
 
@@ -70,35 +72,13 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str) -
 
 def _between_marks(area: UsableArea) -> list[tuple[float, float]]:
     """Boxes that no mark touches, either way round."""
-    top = max(notch[3] for notch in area.notches if notch[1] == 0)
-    bottom = min(notch[1] for notch in area.notches if notch[1] > 0)
+    top, bottom = clear_band(area)
     left, right = area.span_at(area.top_mm, area.bottom_mm)
     boxes = [
         (area.right_mm - area.left_mm, bottom - top),
         (right - left, area.bottom_mm - area.top_mm),
     ]
     return boxes + [(height, width) for width, height in boxes]
-
-
-def _marks_clear(area: UsableArea) -> Finding:
-    """Least distance of a mark's ink from what the printer leaves bare and the plotter holds."""
-    machine = area.machine
-    reach = machine.marks.ring_outer_mm
-    held = shapely.box(area.left_mm, area.top_mm, area.right_mm, area.bottom_mm)
-    centres = shapely.points([(mark.x_mm, mark.y_mm) for mark in area.marks])
-    inside = shapely.distance(centres, held.exterior) * np.where(shapely.within(centres, held), 1, -1)
-    least = float(np.min(inside)) - reach
-    return Finding(
-        code="marks_clear",
-        station="sheet",
-        severity="good" if least >= 0 else "stop",
-        text=f"All four marks clear the printer margin and the grip by {least:.1f} mm or more."
-        if least >= 0
-        else f"A mark reaches {-least:.1f} mm into the printer margin or the grip.",
-        measured=round(least, 2),
-        limit=0,
-        unit="mm",
-    )
 
 
 def leaves_usable(area: UsableArea, lines: shapely.Geometry) -> float:

@@ -54,16 +54,18 @@ def _cells(area: UsableArea, width: float, height: float, gap: float) -> NDArray
 
 def clear_band(area: UsableArea) -> tuple[float, float]:
     """Top and bottom of the band that no mark reaches into."""
-    top = max((notch[3] for notch in area.notches if notch[1] <= 0), default=area.top_mm)
-    bottom = min((notch[1] for notch in area.notches if notch[1] > 0), default=area.bottom_mm)
+    above = [notch for notch in area.notches if notch[1] <= area.top_mm]
+    below = [notch for notch in area.notches if notch[3] >= area.bottom_mm and notch not in above]
+    top = max((notch[3] for notch in above), default=area.top_mm)
+    bottom = min((notch[1] for notch in below), default=area.bottom_mm)
     return max(top, area.top_mm), min(bottom, area.bottom_mm)
 
 
 def starts(area: UsableArea, axis: int) -> list[float]:
     """Where the first column (axis 0) or row (1) of a fullest grid may begin: any grid can be pushed back
     until a cell of it meets the edge of the area or the far side of a mark's clear zone."""
-    edge = (area.left_mm, area.top_mm)[axis]
-    return sorted({edge, *(max(edge, notch[axis + 2]) for notch in area.notches if notch[axis] <= 0)})
+    edge, end = (area.left_mm, area.top_mm)[axis], (area.right_mm, area.bottom_mm)[axis]
+    return sorted({edge, *(max(edge, notch[axis + 2]) for notch in area.notches if notch[axis + 2] < end)})
 
 
 def _from_corner(

@@ -87,6 +87,8 @@ def nest(
     Args:
         said: hears how far the search is, about every second.
     """
+    if question.area.polygon.is_empty:
+        return []
     search = _Search(question, said, stopping)
     placed = list(question.fixed)
     left = Counter(search.demand())

@@ -1,11 +1,11 @@
-"""Sheets that can be printed on."""
+"""What can be printed on."""
 
 from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
 class Stock:
-    """A sheet size, print side up, in mm."""
+    """A sheet, or a panel of a roll, print side up, in mm."""
 
     id: str
     name: str

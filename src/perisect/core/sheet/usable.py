@@ -1,5 +1,6 @@
 """Where cutting is allowed: the sheet less printer margins, grip and the marks' clear zones."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -8,16 +9,36 @@ import shapely
 from perisect.core.sheet.marks import Mark, MarkSettings, marks_for
 from perisect.core.sheet.stock import Stock
 
+FRAME_CLEAR_MM = 1.5
+"""Bare inside a frame's line."""
+
 
 @dataclass(frozen=True)
 class Machine:
-    """What the printer leaves bare and the plotter holds, mm from each edge of the sheet."""
+    """What the printer leaves bare and the plotter holds and sees, mm from each edge of the sheet."""
 
-    printer_margin_mm: float = 5.0
+    margin_side_mm: float = 5.0
+    margin_top_mm: float = 5.0
+    margin_bottom_mm: float = 5.0
     grip_side_mm: float = 6.0
     grip_top_mm: float = 6.0
     grip_bottom_mm: float = 9.0
+    reach_side_mm: float = 8.0
+    reach_top_mm: float = 8.0
+    reach_bottom_mm: float = 10.0
+    cutting_width_mm: float = 300.0
+    mat_mm: tuple[float, float] | None = None
     marks: MarkSettings = MarkSettings()
+
+    def held(self, stock: Stock) -> tuple[float, float, float, float]:
+        """Left, top, right, bottom of what both print and cut."""
+        side = max(self.margin_side_mm, self.grip_side_mm, (stock.width_mm - self.cutting_width_mm) / 2)
+        return (
+            side,
+            max(self.margin_top_mm, self.grip_top_mm),
+            stock.width_mm - side,
+            stock.height_mm - max(self.margin_bottom_mm, self.grip_bottom_mm),
+        )
 
 
 DEFAULT_MACHINE = Machine()
@@ -37,26 +58,35 @@ class UsableArea:
 
     @cached_property
     def notches(self) -> tuple[tuple[float, float, float, float], ...]:
-        """Left, top, right, bottom of the corner that each mark takes: no sliver beyond it is used."""
+        """Left, top, right, bottom of what each mark takes, out to the nearest side and, in the outer rows, to
+        the nearest end: no sliver beyond a mark is used."""
         clear, stock = self.machine.marks.clear_mm, self.stock
+        highest = min((mark.y_mm for mark in self.marks), default=0.0)
+        lowest = max((mark.y_mm for mark in self.marks), default=0.0)
         boxes = []
         for mark in self.marks:
-            at_left, at_top = mark.x_mm < stock.width_mm / 2, mark.y_mm < stock.height_mm / 2
+            at_left = mark.x_mm < stock.width_mm / 2
+            at_top = mark.y_mm - highest < clear and mark.y_mm < stock.height_mm / 2
+            at_bottom = lowest - mark.y_mm < clear and not at_top
             boxes.append(
                 (
                     0.0 if at_left else mark.x_mm - clear,
                     0.0 if at_top else mark.y_mm - clear,
                     mark.x_mm + clear if at_left else stock.width_mm,
-                    mark.y_mm + clear if at_top else stock.height_mm,
+                    stock.height_mm if at_bottom else mark.y_mm + clear,
                 )
             )
         return tuple(boxes)
 
     @cached_property
     def polygon(self) -> shapely.Polygon:
-        """The area as a polygon in sheet coordinates."""
+        """The area as a polygon in sheet coordinates; empty when margins and marks leave nothing."""
+        if self.right_mm <= self.left_mm or self.bottom_mm <= self.top_mm:
+            return shapely.Polygon()
         whole = shapely.box(self.left_mm, self.top_mm, self.right_mm, self.bottom_mm)
-        return shapely.difference(whole, shapely.union_all([shapely.box(*notch) for notch in self.notches]))
+        free = shapely.difference(whole, shapely.union_all([shapely.box(*notch) for notch in self.notches]))
+        parts = shapely.get_parts(free)
+        return max(parts, key=lambda part: part.area) if len(parts) else shapely.Polygon()
 
     @cached_property
     def _just_outside(self) -> shapely.Polygon:
@@ -80,15 +110,20 @@ class UsableArea:
         return left, right
 
 
-def usable_area(stock: Stock, machine: Machine = DEFAULT_MACHINE) -> UsableArea:
-    """The usable area of a stock on a machine, its four marks in place."""
-    side = max(machine.printer_margin_mm, machine.grip_side_mm)
-    return UsableArea(
-        stock=stock,
-        machine=machine,
-        left_mm=side,
-        top_mm=max(machine.printer_margin_mm, machine.grip_top_mm),
-        right_mm=stock.width_mm - side,
-        bottom_mm=stock.height_mm - max(machine.printer_margin_mm, machine.grip_bottom_mm),
-        marks=marks_for(stock, machine.marks),
-    )
+def usable_area(
+    stock: Stock, machine: Machine = DEFAULT_MACHINE, marks_at: Sequence[tuple[float, float]] = ()
+) -> UsableArea:
+    """The usable area of a stock on a machine, its marks in place.
+
+    Args:
+        marks_at: centres of the marks set by hand, in the order of `marks_for`.
+    """
+    left, top, right, bottom = machine.held(stock)
+    marks = marks_for(stock, machine.marks, marks_at)
+    if machine.marks.school == "frame":
+        inside = machine.marks.line_mm / 2 + FRAME_CLEAR_MM
+        left = max(left, max(marks[0].x_mm, marks[2].x_mm) + inside)
+        right = min(right, min(marks[1].x_mm, marks[3].x_mm) - inside)
+        top = max(top, max(marks[0].y_mm, marks[1].y_mm) + inside)
+        bottom = min(bottom, min(marks[2].y_mm, marks[3].y_mm) - inside)
+    return UsableArea(stock, machine, left, top, right, bottom, marks)

@@ -1,0 +1,49 @@
+"""The area that a job's sheets offer; of a roll, panels as long as they have to be."""
+
+from math import ceil
+
+from perisect.core.job.block import area_inside_block
+from perisect.core.job.recipe import SheetRecipe
+from perisect.core.sheet import Footprint, UsableArea, fill_sheets, usable_area
+from perisect.core.sheet.nest import USUAL_SHARE
+
+STEP_MM = 5.0
+"""Panels are as many of these long."""
+
+
+def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
+    """A sheet's area; by number, a roll's panels are the shortest that need no more of them."""
+    whole = _area(sheet, sheet.on.height_mm)
+    if sheet.on.kind == "sheet" or sheet.fill or not footprints or sheet.method == "hand":
+        return whole
+    if sheet.method == "nest":
+        needed = sum(f.area_mm2 * f.copies for f in footprints) / USUAL_SHARE
+        panels = ceil(needed / whole.polygon.area) if whole.polygon.area else 1
+        length = needed / panels / max(1.0, whole.right_mm - whole.left_mm)
+        bare = sheet.on.height_mm - (whole.bottom_mm - whole.top_mm)
+        tallest = max(max(f.right_mm - f.left_mm, f.bottom_mm - f.top_mm) for f in footprints)
+        return _area(sheet, _step(max(length, tallest) + bare + 2 * STEP_MM, sheet.on.height_mm))
+    most = _sheets(sheet, whole, footprints)
+    low, high = 0, ceil(sheet.on.height_mm / STEP_MM)
+    while high - low > 1:
+        middle = (low + high) // 2
+        if _sheets(sheet, _area(sheet, middle * STEP_MM), footprints) == most:
+            high = middle
+        else:
+            low = middle
+    return _area(sheet, _step(high * STEP_MM, sheet.on.height_mm))
+
+
+def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:
+    return usable_area(sheet.on.panel(height_mm), sheet.machine, sheet.marks_at)
+
+
+def _sheets(sheet: SheetRecipe, area: UsableArea, footprints: list[Footprint]) -> tuple[int, int]:
+    if area.polygon.is_empty:
+        return -1, -1
+    plan = fill_sheets(area_inside_block(area, sheet), footprints, sheet.gap_mm, fill=False)
+    return len(plan.sheets), sum(plan.missing.values())
+
+
+def _step(length_mm: float, most_mm: float) -> float:
+    return min(most_mm, ceil(length_mm / STEP_MM) * STEP_MM)
