@@ -7,6 +7,7 @@ import { BrowserRouter, Route, Routes } from "react-router";
 
 import { JobPage } from "./shop/JobPage";
 import { JobsPage } from "./shop/JobsPage";
+import { ShopPage } from "./shop/ShopPage";
 import { NoticeProvider } from "./ui/Notice";
 import { UnitsProvider } from "./units";
 
@@ -20,6 +21,7 @@ createRoot(document.getElementById("root")!).render(
           <BrowserRouter>
             <Routes>
               <Route path="/" element={<JobsPage />} />
+              <Route path="/shop" element={<ShopPage />} />
               <Route path="/jobs/:id/:station?" element={<JobPage />} />
             </Routes>
           </BrowserRouter>

@@ -1,5 +1,7 @@
 """Stations 3 and 4: filled sheets and their files."""
 
+from collections import Counter
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Response
@@ -11,12 +13,13 @@ from perisect.api.views import LineTotalView, SheetsView, line_totals_view, shee
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
 from perisect.core.job.questions import largest_size, order_answer
-from perisect.core.job.recipe import DesignId
+from perisect.core.job.recipe import DesignId, DesignRecipe, StandRecipe
 from perisect.store import artwork, jobs, runs, stock_tone
 from perisect.store.database import transaction
 from perisect.tasks.artwork import plan as plan_recipe
 from perisect.tasks.artwork import sheet_pdf
 from perisect.tasks.nest import nested_plan
+from perisect.tasks.rest import cost, rest
 
 router = APIRouter(tags=["sheets"])
 
@@ -44,6 +47,15 @@ class SheetQuestion(BaseModel):
     reject_share: Annotated[float, Field(ge=0, le=0.9, allow_inf_nan=False)] | None = None
 
 
+class CostView(BaseModel):
+    """Prices in the shop's own money; `each` is that of one sticker."""
+
+    stock: float
+    ink: float
+    total: float
+    each: float
+
+
 class SheetAnswer(BaseModel):
     """Answers; `largest_mm` is None where so many never fit. `left_out` do not fit the most sheets of a job."""
 
@@ -54,6 +66,9 @@ class SheetAnswer(BaseModel):
     to_print: dict[str, int]
     sheets: int
     left_out: int
+    order_cost: CostView
+    plan_cost: CostView
+    """Of the order, and of the sheets as they stand."""
 
 
 USUAL_REJECTS = 0.03
@@ -79,7 +94,40 @@ def post_questions(question: SheetQuestion) -> SheetAnswer:
         to_print=dict(answer.to_print),
         sheets=answer.sheets,
         left_out=answer.left_out,
+        order_cost=_cost(plan, answer.sheets, answer.to_print),
+        plan_cost=_cost(plan, len(plan.sheets.sheets), Counter(p.key for s in plan.sheets.sheets for p in s)),
     )
+
+
+def _cost(plan: JobPlan, sheets: int, copies: Mapping[str, int]) -> CostView:
+    found = cost(plan, sheets, copies)
+    return CostView(stock=found.stock, ink=found.ink, total=found.total, each=found.each)
+
+
+class OfferView(BaseModel):
+    """More of a design on the last sheet, where there is room; `recipe` is the design's when it is not in the
+    job yet."""
+
+    design: str
+    name: str
+    more: int
+    stands: list[StandRecipe]
+    recipe: DesignRecipe | None
+
+
+@router.post("/api/sheets/rest")
+def post_rest(recipe: JobRecipe) -> list[OfferView]:
+    """What fits on what is left of the last sheet: more of the job's pieces, or small ones of other jobs."""
+    return [
+        OfferView(
+            design=offer.design,
+            name=design.name,
+            more=len(offer.stands),
+            stands=list(offer.stands),
+            recipe=None if known else design,
+        )
+        for offer, design, known in rest(recipe)
+    ]
 
 
 def plan_with_sheet(job_id: int, number: int) -> JobPlan:

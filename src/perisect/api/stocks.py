@@ -1,6 +1,6 @@
 """Tone per stock: what is done to colours on the way to the printer."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Response, UploadFile
 from pydantic import BaseModel, Field, ValidationError
@@ -9,14 +9,15 @@ from perisect.api.problems import Problem
 from perisect.core.artwork import ToneRecipe, decode_rgba
 from perisect.core.artwork.tone import read_profile
 from perisect.core.prepress.strip import strip_pdf, strip_tones
-from perisect.core.sheet import STOCKS
-from perisect.store import artwork, stock_tone
+from perisect.core.sheet import Stock
+from perisect.core.sheet.shop import ThingId
+from perisect.store import artwork, stock_tone, things
 from perisect.store.database import transaction
 from perisect.tasks.trial import tone_png
 
 router = APIRouter(prefix="/api/stocks", tags=["stocks"])
 
-StockName = Literal["a4", "letter"]
+StockName = ThingId
 Points = Annotated[str, Field(max_length=80, pattern=r"^(\d{1,3},\d{1,3}(;\d{1,3},\d{1,3})*)?$")]
 MAX_PROFILE = 20_000_000
 
@@ -113,6 +114,14 @@ def get_proof(
 @router.get("/{stock}/strip/{picture}.pdf", response_class=Response)
 def get_strip(stock: StockName, picture: str) -> Response:
     """The tone strip of a stock: a picture in twelve labelled variants, to print and choose from."""
-    pdf = strip_pdf(decode_rgba(artwork.preview(picture)), STOCKS[stock], get_tone(stock).tone)
+    pdf = strip_pdf(decode_rgba(artwork.preview(picture)), _size(stock), get_tone(stock).tone)
     name = f'attachment; filename="tone-strip-{stock}.pdf"'
     return Response(pdf, media_type="application/pdf", headers={"Content-Disposition": name})
+
+
+def _size(stock: str) -> Stock:
+    with transaction() as session:
+        found = things.stock(session, stock)
+    if found is None:
+        raise Problem(404, "The shop has no such stock.", "Choose one of its stocks.")
+    return found.panel(min(found.height_mm, 420.0))

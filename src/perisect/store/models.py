@@ -144,3 +144,13 @@ class SizeByUse(Base):
     """longest, width, height or box."""
     mm: Mapped[float]
     height_mm: Mapped[float | None]
+
+
+class Thing(Base):
+    """A stock, a printer or a plotter of the shop."""
+
+    __tablename__ = "thing"
+
+    kind: Mapped[str] = mapped_column(String(16), primary_key=True)
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    recipe: Mapped[dict[str, Any]] = mapped_column(default=dict)

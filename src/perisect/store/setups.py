@@ -20,7 +20,7 @@ class TooMany(ValueError):
 
 class SetupRecipe(BaseModel):
     """What a set-up sets: the sheet, and the border and lines of every piece. Edits by hand and choices of
-    single holes belong to a piece and are not in it."""
+    single holes belong to a piece, places set by hand to a job: they are not in it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -33,7 +33,14 @@ class SetupRecipe(BaseModel):
     def of_no_piece(self) -> "SetupRecipe":
         """Without what belongs to one piece alone."""
         own = {"patches": (), "nodes": (), "holes_filled": (), "holes_kept": ()}
-        return self.model_copy(update={"lines": self.lines.model_copy(update=own)})
+        method = "rows" if self.sheet.method == "hand" else self.sheet.method
+        places = {"stands": (), "marks_at": (), "method": method}
+        return self.model_copy(
+            update={
+                "lines": self.lines.model_copy(update=own),
+                "sheet": self.sheet.model_copy(update=places),
+            }
+        )
 
 
 def everything(session: Session) -> list[SetupRecipe]:

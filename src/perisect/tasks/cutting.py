@@ -26,6 +26,7 @@ class CutSteps:
     cancelled: Callable[[], bool]
 
 
+KNIFE = KnifeSettings()
 SILENT = CutSteps(lambda _: None, lambda _: None, lambda _: None, lambda: False)
 
 
@@ -82,6 +83,7 @@ def cut_loaded(
     height_mm: float,
     lines: Sequence[CutLine],
     steps: CutSteps = SILENT,
+    knife: KnifeSettings = KNIFE,
 ) -> CutResult:
     """Load, sense, cut the lines in the order given until done or cancelled, unload.
 
@@ -95,7 +97,7 @@ def cut_loaded(
     steps.registered(fit)
     steps.stage("cutting")
     done = 0
-    for command in commands(lines, fit, KnifeSettings()):
+    for command in commands(lines, fit, knife):
         if steps.cancelled():
             break
         plotter.send(command.text)

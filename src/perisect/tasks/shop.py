@@ -13,6 +13,7 @@ from PIL import Image
 from sqlalchemy import update
 
 from perisect.core.artwork import ToneRecipe
+from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
@@ -144,8 +145,9 @@ def _cut(run_id: int, plan: JobPlan, number: int, printed: Printed, tone: ToneRe
     )
     marks, mark_settings = plan.area.marks, plan.area.machine.marks
     lines, tray = _address(settings().plotter), _address(settings().plotter_tray)
+    knife = KnifeSettings(offset_mm=plan.recipe.sheet.cut_by.knife_offset_mm)
     with plotter_link(lines, tray) as plotter:
-        result = cut_loaded(plotter, printed, marks, mark_settings, cut.height_mm, order, steps)
+        result = cut_loaded(plotter, printed, marks, mark_settings, cut.height_mm, order, steps, knife)
     _change_run(run_id, state="measuring", seconds=result.unloaded.seconds)
     _measure(run_id, plan, number, printed, result, tone)
     if result.lines_done < len(order):

@@ -32,6 +32,11 @@ export type StockTone = Schemas["ToneView"];
 export type SheetAnswer = Schemas["SheetAnswer"];
 export type SheetRecipe = Schemas["SheetRecipe"];
 export type Stand = Schemas["StandRecipe"];
+export type Shop = Schemas["ShopView"];
+export type Stock = Schemas["StockRecipe"];
+export type Printer = Schemas["PrinterRecipe"];
+export type Plotter = Schemas["PlotterRecipe"];
+export type Offer = Schemas["OfferView"];
 export type Setup = Schemas["SetupRecipe"];
 export type SizeByUse = Schemas["Size"];
 

@@ -26,7 +26,7 @@ export function Conflict({ clash, onKeepTheirs, onKeepMine }: { clash: Clash; on
 function Version({ title, recipe, other }: { title: string; recipe: Recipe; other: Recipe }) {
   const { length } = useUnits();
   const told = (of: Recipe) => [
-    `${of.sheet?.stock === "letter" ? "Letter" : "A4"}, ${of.sheet?.fill ? "filled" : "by number"}, gap ${length(of.sheet?.gap_mm ?? 0)}`,
+    `${of.sheet?.paper?.name ?? (of.sheet?.stock === "letter" ? "Letter" : "A4")}, ${of.sheet?.fill ? "filled" : "by number"}, gap ${length(of.sheet?.gap_mm ?? 0)}`,
     ...(of.designs ?? []).map(
       (design) =>
         `${design.name}: ${length(design.longest_mm ?? 0)}, border ${length(design.border_mm ?? 0)}, ` +

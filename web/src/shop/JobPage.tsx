@@ -17,6 +17,7 @@ import { useKeys } from "./keys";
 import { Nesting } from "./Nesting";
 import { type Action, Palette } from "./Palette";
 import { UploadsProvider, useUploads } from "./uploads";
+import { useShop } from "./useShop";
 import { usePolling } from "./usePolling";
 
 const SCREENS = {
@@ -132,6 +133,7 @@ function useActions(): Action[] {
   const { job, change, undo, redo, select } = useJob();
   const { unit, setUnit } = useUnits();
   const { jobs, begin } = useJobs();
+  const shop = useShop();
   const navigate = useNavigate();
   const at = (path: string) => void navigate(`/jobs/${job.id}/${path}`);
   const sheet = (label: string, changes: Partial<NonNullable<typeof job.recipe.sheet>>) => () => {
@@ -142,8 +144,8 @@ function useActions(): Action[] {
     ...STATIONS.map((each, index) => ({ label: each.name, hint: `station, key ${index + 1}`, act: () => at(each.path) })),
     ...(job.can_undo ? [{ label: "Undo", hint: job.step_label, act: undo }] : []),
     ...(job.can_redo ? [{ label: "Redo", hint: "Ctrl Shift Z", act: redo }] : []),
-    { label: "Stock: A4", hint: "sheet", act: sheet("A4", { stock: "a4" }) },
-    { label: "Stock: Letter", hint: "sheet", act: sheet("Letter", { stock: "letter" }) },
+    ...(shop?.stocks ?? []).map((paper) => ({ label: `Stock: ${paper.name}`, hint: "sheet", act: sheet(paper.name, { paper }) })),
+    { label: "Stocks and machines", hint: "shop", act: () => void navigate("/shop") },
     { label: "Fill a sheet", hint: "sheet", act: sheet("Fill a sheet", { fill: true }) },
     { label: "Copies by number", hint: "sheet", act: sheet("Copies by number", { fill: false }) },
     { label: "Rows and columns", hint: "sheet", act: sheet("Rows and columns", { method: "rows" }) },

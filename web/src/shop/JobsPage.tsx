@@ -17,6 +17,7 @@ export function JobsPage() {
   useKeys({ "ctrl+k": () => setFinding(true) });
   const actions = [
     { label: "New job", act: () => void begin() },
+    { label: "Stocks and machines", act: () => void navigate("/shop") },
     { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, act: () => setUnit(unit === "mm" ? "in" : "mm") },
     ...jobs.map((job) => ({ label: job.title, hint: `job ${job.id}`, act: () => void navigate(`/jobs/${job.id}/artwork`) })),
   ];
@@ -26,7 +27,10 @@ export function JobsPage() {
       <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
         <div className="flex items-center justify-between pb-4">
           <h1 className="text-[22px]">Jobs</h1>
-          <Button kind="act" onClick={() => void begin()}>New job</Button>
+          <span className="flex items-center gap-4">
+            <Link to="/shop" className="text-act underline underline-offset-2 hover:text-ink">Stocks and machines</Link>
+            <Button kind="act" onClick={() => void begin()}>New job</Button>
+          </span>
         </div>
         {error && <p role="alert" className="pb-3 text-stop">{error.message}</p>}
         {!isPending && !error && jobs.length === 0 && <p className="text-quiet">No jobs yet. Begin one, then drop pictures on it.</p>}

@@ -6,41 +6,47 @@ import { SheetDrawing } from "../bench/drawing";
 import { LightTable } from "../bench/LightTable";
 import { ART, ERROR, KISS, MARKS, THROUGH, USABLE } from "../bench/LineKey";
 import { useJob } from "../shop/job";
+import { stockId } from "../shop/useShop";
 import { Findings, needLooking } from "../ui/Findings";
 import { Figures, Reading, Section } from "../ui/Reading";
 import { useUnits } from "../units";
+import { Compare } from "./sheet/Compare";
 import { ErrorMap } from "./sheet/ErrorMap";
 import { FillingSection } from "./sheet/FillingSection";
 import { HandSection } from "./sheet/HandSection";
 import { Locks } from "./sheet/Locks";
+import { MachineSection } from "./sheet/MachineSection";
 import { Questions } from "./sheet/Questions";
+import { Rest } from "./sheet/Rest";
 import { Setups } from "./sheet/Setups";
 import { standsOf } from "./sheet/stands";
 import { useLayoutHand } from "./sheet/useLayoutHand";
+import { useMarksHand } from "./sheet/useMarksHand";
 import { SheetPager } from "./SheetPager";
 import { EmptyTable, Station } from "./Station";
-import { count } from "./stations";
 import { useDraft } from "./useDraft";
 
 const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE, ERROR];
 const HIDDEN = [ERROR.id];
 export function SheetStation() {
   const { job, change } = useJob();
-  const { length, size } = useUnits();
+  const { size } = useUnits();
   const [page, setPage] = useState(0);
   const { recipe } = job;
   const [gap, setGap, settle] = useDraft<number | null>(null, job.id);
   const [stands, setStands, settleStands] = useDraft<Stand[] | null>(null, job.id);
+  const [marksAt, setMarksAt, settleMarks] = useDraft<[number, number][] | null>(null, job.id);
+  const drafted = gap !== null || stands !== null || marksAt !== null;
   const tried = useQuery({
-    queryKey: ["sheets", job.id, job.revision, gap, stands],
-    enabled: gap !== null || stands !== null,
+    queryKey: ["sheets", job.id, job.revision, gap, stands, marksAt],
+    enabled: drafted,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      ask<Sheets>(api.POST("/api/sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(stands && { method: "hand" as const, stands }) } } })),
+      ask<Sheets>(api.POST("/api/sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(stands && { method: "hand" as const, stands }), ...(marksAt && { marks_at: marksAt }) } } })),
   });
-  const sheets = ((gap !== null || stands !== null) && tried.data) || job.sheets;
+  const sheets = (drafted && tried.data) || job.sheets;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
-  useEffect(() => setPage(0), [recipe.sheet?.stock]);
+  useEffect(() => setPage(0), [stockId(recipe.sheet)]); // eslint-disable-line react-hooks/exhaustive-deps
   const keep = (label: string, changes: Partial<SheetRecipe>) =>
     settle(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, ...changes } })));
   const layout = useLayoutHand({
@@ -50,6 +56,11 @@ export function SheetStation() {
     attempt: setStands,
     keep: (label, next) => settleStands(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, method: "hand", stands: next } }))),
   });
+  const marks = useMarksHand(sheets, setMarksAt, (at) => settleMarks(change("Move a mark", (before) => ({ ...before, sheet: { ...before.sheet!, marks_at: at } }))));
+  const take = (what: "pieces" | "marks", on: boolean) => {
+    layout.setActive(what === "pieces" && on);
+    marks.setActive(what === "marks" && on);
+  };
   const designs = recipe.designs ?? [];
 
   if (designs.length === 0)
@@ -69,7 +80,7 @@ export function SheetStation() {
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
           layers={LAYERS}
           hiddenAtFirst={HIDDEN}
-          hand={layout.hand}
+          hand={layout.hand ?? marks.hand}
           pins={needLooking(sheets.findings).filter((each) => each.where_mm && each.sheet === number)}
         >
           {(shown) => (
@@ -91,6 +102,7 @@ export function SheetStation() {
           ]}
         />
         <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
+        {sheets.roll_mm != null && <Reading label="Of the roll">{(sheets.roll_mm / 1000).toFixed(2)} m</Reading>}
         {designs.length > 1 && <Reading label="All stickers">{sheets.count}</Reading>}
       </Section>
       <FillingSection
@@ -100,21 +112,17 @@ export function SheetStation() {
         keep={keep}
         onHand={() => {
           keep("Places by hand", { method: "hand", stands: standsOf(job.sheets) });
-          layout.setActive(true);
+          take("pieces", true);
         }}
-      />
-      <HandSection sheets={sheets} layout={layout} keep={keep} />
+      >
+        <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
+      </FillingSection>
+      <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />
       <Questions key={job.id} />
+      <Rest sheets={sheets} />
+      <Compare key={`ways ${job.id}`} />
       <Setups />
       <Findings title="Before it prints" findings={sheets.findings} />
-      <Section title="Marks">
-        <Reading label="Scheme" words>four corners, one ringed</Reading>
-        {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
-        {sheets.outside_marks > 0 && <Reading label="Reach outside the marks">{count(sheets.outside_marks, "sticker")}</Reading>}
-        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-          Nothing that cuts leaves the dotted area: printer margin, grip and the marks&rsquo; clear zones are kept free.
-        </p>
-      </Section>
     </Station>
   );
 }

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 
 import { api, ask, type DesignFacts, sendFile, type StockTone, type Tone } from "../../api/client";
 import { useJob } from "../../shop/job";
+import { stockId } from "../../shop/useShop";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
@@ -23,7 +24,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
   const { job } = useJob();
   const client = useQueryClient();
   const tell = useNotice();
-  const stock = job.recipe.sheet?.stock ?? "a4";
+  const stock = stockId(job.recipe.sheet);
   const key = ["tone", stock];
   const { data } = useQuery({ queryKey: key, queryFn: () => ask<StockTone>(api.GET("/api/stocks/{stock}/tone", { params: { path: { stock } } })) });
   const [proof, setProof] = useState(false);

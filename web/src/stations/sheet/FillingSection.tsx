@@ -1,3 +1,5 @@
+import type { ReactNode } from "react";
+
 import type { SheetRecipe } from "../../api/client";
 import { useJob } from "../../shop/job";
 import { Button } from "../../ui/Button";
@@ -9,7 +11,6 @@ import { Slide } from "../../ui/Slide";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../units";
 
-const STOCKS = [{ value: "a4" as const, label: "A4" }, { value: "letter" as const, label: "Letter" }];
 const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
 const METHODS = [
   { value: "rows" as const, label: "Rows", title: "Rows and columns" },
@@ -31,10 +32,12 @@ interface Props {
   keep: (label: string, changes: Partial<SheetRecipe>) => void;
   /** Takes every place as it is now, to be moved by hand. */
   onHand: () => void;
+  /** Which stock and machines. */
+  children: ReactNode;
 }
 
 /** Which stock, how many of what, and how they find their places. */
-export function FillingSection({ sheet, gapMm, onGap, keep, onHand }: Props) {
+export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: Props) {
   const { job, change } = useJob();
   const { length } = useUnits();
   const { recipe } = job;
@@ -43,10 +46,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand }: Props) {
     next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, stands: (sheet.stands ?? []).filter((stand) => stand.locked) });
   return (
     <Section title="Stock and filling">
-      <Row>
-        <span className="text-quiet">Stock</span>
-        <Choice label="Stock" value={sheet.stock ?? "a4"} options={STOCKS} onChange={(stock) => keep(stock === "a4" ? "A4" : "Letter", { stock })} />
-      </Row>
+      {children}
       <Row>
         <span className="text-quiet">Copies</span>
         <Choice label="Copies" value={sheet.fill ? "fill" : "count"} options={FILLS} onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })} />

@@ -62,6 +62,8 @@ export function Questions() {
         <span className="text-quiet">Print, to be 95 % sure</span>
         <span className="figure text-[13px]">{total} on {count(data?.sheets ?? 0, "sheet")}</span>
       </Row>
+      {data && total > 0 && <Reading label="Stock and ink for it">{data.order_cost.stock.toFixed(2)} + {data.order_cost.ink.toFixed(2)}</Reading>}
+      {data && total > 0 && <Reading label="Each sticker costs">{data.order_cost.each.toFixed(3)}</Reading>}
       {data && data.left_out > 0 && <p className="px-3.5 pb-1 text-stop">{count(data.left_out, "sticker")} would not fit the most sheets of one job: make two jobs of it.</p>}
       {data && total > 0 && unordered && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{unordered.name} is not ordered: take it out of the job before you print so many.</p>}
       {data && total > 0 && data.left_out === 0 && !unordered && (

@@ -1,0 +1,92 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
+
+import { api, ask, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
+import { Button } from "../ui/Button";
+import { useNotice } from "../ui/Notice";
+import { useUnits } from "../units";
+import { Header } from "./Header";
+import { Palette } from "./Palette";
+import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, ThingForm } from "./ThingForm";
+import { SHOP_KEY, useShop } from "./useShop";
+import { useKeys } from "./keys";
+
+type Thing = { id: string; name: string };
+type Kind = "stock" | "printer" | "plotter";
+
+/** Stocks, printers and plotters of the shop with all their numbers. */
+export function ShopPage() {
+  const shop = useShop();
+  const client = useQueryClient();
+  const tell = useNotice();
+  const { size } = useUnits();
+  const [open, setOpen] = useState<string | null>(null);
+  const [finding, setFinding] = useState(false);
+  useKeys({ "ctrl+k": () => setFinding(true) });
+  const put = (call: Promise<Shop>) => void call.then((kept) => client.setQueryData(SHOP_KEY, kept), tell);
+  const keep = (kind: Kind, thing: Thing) => {
+    if (kind === "stock") put(ask(api.PUT("/api/shop/stock", { body: thing as Stock })));
+    if (kind === "printer") put(ask(api.PUT("/api/shop/printer", { body: thing as Printer })));
+    if (kind === "plotter") put(ask(api.PUT("/api/shop/plotter", { body: thing as Plotter })));
+  };
+  const another = (kind: Kind, from: Thing) => {
+    const id = `${kind}-${Date.now().toString(36)}`;
+    keep(kind, { ...from, id, name: `${from.name.slice(0, 50)}, another` });
+    setOpen(`${kind} ${id}`);
+  };
+  if (!shop) return null;
+  const parts: { kind: Kind; title: string; hint: string; things: Thing[]; fields: Field[]; told: (thing: Thing) => string }[] = [
+    {
+      kind: "stock", title: "Stocks", hint: "What is printed on. A job keeps the numbers it was made with.", things: shop.stocks, fields: STOCK_FIELDS,
+      told: (thing) => {
+        const stock = thing as Stock;
+        return `${size(stock.width_mm, stock.height_mm, 0)}${stock.kind === "roll" ? " panels" : ""} · ${stock.face} · ${stock.left} ${stock.kind === "roll" ? "m" : "sheets"} left`;
+      },
+    },
+    { kind: "printer", title: "Printers", hint: "What each leaves bare, and what its ink costs.", things: shop.printers, fields: PRINTER_FIELDS, told: (thing) => `margins ${(thing as Printer).margin_side_mm} mm` },
+    {
+      kind: "plotter", title: "Plotters", hint: "What each takes, holds and sees, its knife and its marks.", things: shop.plotters, fields: [...PLOTTER_FIELDS, ...MARK_FIELDS],
+      told: (thing) => `${(thing as Plotter).cutting_width_mm} mm wide · knife ${(thing as Plotter).knife_offset_mm} mm`,
+    },
+  ];
+  return (
+    <div className="flex h-full flex-col">
+      <Header title="Reedwater Ferry kiosk · stocks and machines" onFind={() => setFinding(true)} />
+      <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
+        <h1 className="pb-3 text-[22px]">Stocks and machines</h1>
+        {parts.map(({ kind, title, hint, things, fields, told }) => (
+          <section key={kind} aria-label={title} className="pb-5">
+            <div className="flex items-baseline justify-between gap-3 pb-1.5">
+              <h2 className="text-[16px]">{title}</h2>
+              <span className="grow text-[12.5px] text-quiet">{hint}</span>
+              <Button onClick={() => another(kind, things[0]!)} aria-label={`Another ${kind}`}>
+                <span className="inline-flex items-center gap-1"><Plus size={14} aria-hidden />Another</span>
+              </Button>
+            </div>
+            <ul className="grid gap-1.5">
+              {things.map((thing) => {
+                const key = `${kind} ${thing.id}`;
+                return (
+                  <li key={key} className="rounded-lg border border-rule bg-paper">
+                    <div className="flex items-center gap-3 px-3.5 py-2">
+                      <button type="button" aria-expanded={open === key} onClick={() => setOpen(open === key ? null : key)} className="flex min-w-0 grow items-baseline gap-3 text-left hover:text-act">
+                        <b className="font-head font-semibold">{thing.name}</b>
+                        <span className="figure truncate text-[12px] text-quiet">{told(thing)}</span>
+                      </button>
+                      <button type="button" aria-label={`Remove ${thing.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(ask(api.DELETE("/api/shop/{kind}/{thing_id}", { params: { path: { kind, thing_id: thing.id } } })))}>
+                        <Trash2 size={14} />
+                      </button>
+                    </div>
+                    {open === key && <ThingForm thing={thing} fields={fields} onKeep={(changed) => keep(kind, changed as Thing)} />}
+                  </li>
+                );
+              })}
+            </ul>
+          </section>
+        ))}
+      </main>
+      <Palette open={finding} actions={[]} onClose={() => setFinding(false)} />
+    </div>
+  );
+}

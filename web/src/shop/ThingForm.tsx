@@ -1,0 +1,120 @@
+import { useEffect, useId, useState } from "react";
+
+import { useUnits } from "../units";
+
+export interface Field {
+  /** Its place in the thing; marks are one level down. */
+  path: string;
+  label: string;
+  kind: "text" | "mm" | "number" | "choice";
+  choices?: [value: string, label: string][];
+  unit?: string;
+}
+
+const mm = (path: string, label: string): Field => ({ path, label, kind: "mm" });
+const number = (path: string, label: string, unit: string): Field => ({ path, label, kind: "number", unit });
+const choice = (path: string, label: string, ...choices: [string, string][]): Field => ({ path, label, kind: "choice", choices });
+const NAME: Field = { path: "name", label: "Name", kind: "text" };
+
+export const STOCK_FIELDS: Field[] = [
+  NAME,
+  choice("kind", "Comes as", ["sheet", "sheets"], ["roll", "a roll"]),
+  mm("width_mm", "Width"),
+  mm("height_mm", "Height, or longest panel"),
+  choice("face", "Face", ["paper", "paper"], ["vinyl", "vinyl"], ["film", "film"], ["card", "card"]),
+  choice("gloss", "Finish", ["matt", "matt"], ["satin", "satin"], ["gloss", "gloss"]),
+  number("face_um", "Face, thick", "µm"),
+  number("liner_um", "Liner, thick", "µm"),
+  number("price", "Price", "a sheet or m"),
+  number("left", "In stock", "sheets or m"),
+];
+
+export const PRINTER_FIELDS: Field[] = [
+  NAME,
+  mm("margin_side_mm", "Margin at the sides"),
+  mm("margin_top_mm", "Margin at the top"),
+  mm("margin_bottom_mm", "Margin at the foot"),
+  number("ink_ml_m2", "Ink for full colour", "ml/m²"),
+  number("ink_price", "Price of ink", "a ml"),
+];
+
+export const PLOTTER_FIELDS: Field[] = [
+  NAME,
+  mm("cutting_width_mm", "Cutting width"),
+  mm("knife_offset_mm", "Knife offset"),
+  mm("mat_width_mm", "Mat width, 0 for none"),
+  mm("mat_height_mm", "Mat height"),
+  mm("grip_side_mm", "Grip at the sides"),
+  mm("grip_top_mm", "Grip at the top"),
+  mm("grip_bottom_mm", "Grip at the foot"),
+  mm("reach_side_mm", "Sensor reach, sides"),
+  mm("reach_top_mm", "Sensor reach, top"),
+  mm("reach_bottom_mm", "Sensor reach, foot"),
+];
+
+export const MARK_FIELDS: Field[] = [
+  choice("marks.school", "Marks", ["four", "four corners"], ["three", "three corners"], ["frame", "a frame"], ["pairs", "pairs at intervals"]),
+  choice("marks.shape", "Shape", ["quartered", "quartered disc"], ["disc", "disc"], ["ring", "ring"], ["cross", "cross"], ["angle", "corner angle"]),
+  mm("marks.radius_mm", "Size, radius"),
+  mm("marks.line_mm", "Line weight"),
+  mm("marks.side_mm", "Inset at the sides"),
+  mm("marks.top_mm", "Inset at the top"),
+  mm("marks.bottom_mm", "Inset at the foot"),
+  mm("marks.clear_mm", "Clear zone"),
+  mm("marks.spacing_mm", "Greatest spacing of pairs"),
+];
+
+type Data = Record<string, unknown>;
+
+const read = (thing: Data, path: string): unknown => path.split(".").reduce<unknown>((at, part) => (at as Data | undefined)?.[part], thing);
+const written = (thing: Data, path: string, value: unknown): Data => {
+  const [first, ...rest] = path.split(".");
+  return { ...thing, [first!]: rest.length ? written((thing[first!] ?? {}) as Data, rest.join("."), value) : value };
+};
+
+/** The numbers of a stock, a printer or a plotter, each kept when it is left. */
+export function ThingForm({ thing, fields, onKeep }: { thing: object; fields: Field[]; onKeep: (changed: object) => void }) {
+  return (
+    <div className="grid grid-cols-2 gap-x-6 gap-y-1 border-t border-dashed border-rule px-3.5 py-2.5">
+      {fields.map((field) => <OneField key={field.path} field={field} value={read(thing as Data, field.path)} onKeep={(value) => onKeep(written(thing as Data, field.path, value))} />)}
+    </div>
+  );
+}
+
+function OneField({ field, value, onKeep }: { field: Field; value: unknown; onKeep: (value: unknown) => void }) {
+  const { unit, figure, toMm } = useUnits();
+  const id = useId();
+  const shown = field.kind === "mm" ? figure(Number(value ?? 0)) : String(value ?? "");
+  const [text, setText] = useState(shown);
+  useEffect(() => setText(shown), [shown]);
+  const keep = () => {
+    if (text === shown) return;
+    if (field.kind === "text") return text.trim() ? onKeep(text.trim()) : setText(shown);
+    const typed = Number(text.replace(",", "."));
+    if (!Number.isFinite(typed)) return setText(shown);
+    onKeep(field.kind === "mm" ? Math.round(toMm(typed) * 1000) / 1000 : typed);
+  };
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <label htmlFor={id} className="text-quiet">{field.label}</label>
+      {field.kind === "choice" ? (
+        <select id={id} value={String(value)} onChange={(event) => onKeep(event.target.value)} className="rounded border border-rule bg-paper px-2 py-0.5 hover:border-act">
+          {field.choices!.map(([each, label]) => <option key={each} value={each}>{label}</option>)}
+        </select>
+      ) : (
+        <span className="flex items-center gap-1.5">
+          <input
+            id={id}
+            value={text}
+            maxLength={60}
+            onChange={(event) => setText(event.target.value)}
+            onBlur={keep}
+            onKeyDown={(event) => event.key === "Enter" && keep()}
+            className={`rounded border border-rule bg-paper px-2 py-0.5 focus:border-act ${field.kind === "text" ? "w-44" : "figure w-20 text-right text-[13px]"}`}
+          />
+          {field.kind !== "text" && <span className="figure w-[72px] text-[11px] text-quiet">{field.unit ?? unit}</span>}
+        </span>
+      )}
+    </div>
+  );
+}
