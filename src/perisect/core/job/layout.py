@@ -36,14 +36,10 @@ def lay_out(
 ) -> Layout:
     """Place designs as the sheet's recipe says."""
     by_key = {f.key: f for f in footprints}
-    standing = [
-        (s.sheet, centred(by_key[s.design], s.x_mm, s.y_mm, s.turn_deg, s.locked))
-        for s in sheet.stands
-        if s.design in by_key and (sheet.method == "hand" or s.locked)
-    ]
+    standing = _standing(footprints, sheet)
     if sheet.method == "hand":
         return Layout(stands_plan(area, footprints, standing, sheet.fill))
-    rows = _rows(area, footprints, sheet, standing)
+    rows = rows_plan(area, footprints, sheet)
     if sheet.method == "rows" or not footprints:
         return Layout(rows)
     question = NestQuestion(
@@ -73,10 +69,19 @@ def _cost(plan: SheetPlan) -> tuple[float, ...]:
     return sum(plan.missing.values()), len(plan.sheets) or 99, -round(plan.used_share, 6)
 
 
-def _rows(
-    area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe, locked: Sequence[Standing]
-) -> SheetPlan:
+def _standing(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Standing]:
+    """What was set by hand and counts."""
+    by_key = {f.key: f for f in footprints}
+    return [
+        (s.sheet, centred(by_key[s.design], s.x_mm, s.y_mm, s.turn_deg, s.locked))
+        for s in sheet.stands
+        if s.design in by_key and (sheet.method == "hand" or s.locked)
+    ]
+
+
+def rows_plan(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe) -> SheetPlan:
     """Rows and columns, round what is locked; by number, what gives way stands on a further sheet."""
+    locked = [each for each in _standing(footprints, sheet) if each[1].locked]
     plan = fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill)
     if not locked:
         return plan

@@ -3,8 +3,9 @@
 from math import ceil
 
 from perisect.core.job.block import area_inside_block
+from perisect.core.job.layout import rows_plan
 from perisect.core.job.recipe import SheetRecipe
-from perisect.core.sheet import Footprint, UsableArea, fill_sheets, usable_area
+from perisect.core.sheet import Footprint, UsableArea, usable_area
 from perisect.core.sheet.nest import USUAL_SHARE
 
 STEP_MM = 5.0
@@ -41,7 +42,7 @@ def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:
 def _sheets(sheet: SheetRecipe, area: UsableArea, footprints: list[Footprint]) -> tuple[int, int]:
     if area.polygon.is_empty:
         return -1, -1
-    plan = fill_sheets(area_inside_block(area, sheet), footprints, sheet.gap_mm, fill=False)
+    plan = rows_plan(area_inside_block(area, sheet), footprints, sheet)
     return len(plan.sheets), sum(plan.missing.values())
 
 

@@ -35,12 +35,12 @@ def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
     area, number = area_inside_block(plan.area, sheet), len(sheets) - 1
     by_key = {f.key: f for f in plan.footprints}
     standing = shapes_on(by_key, sheets[-1])
-    end = time.monotonic() + SECONDS
     offers = []
     for footprint in candidates:
         pockets = Pockets(area, {footprint.key: footprint.outline}, gap, "quarter")
         pockets.occupy(list(standing))
         placements: list[Placement] = []
+        end = time.monotonic() + SECONDS / len(candidates)
         while len(placements) < MOST and time.monotonic() < end:
             laid = pockets.put(footprint.key)
             if laid is None:
