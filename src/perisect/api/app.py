@@ -8,7 +8,7 @@ from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
 from perisect import __version__
-from perisect.api import artwork, jobs, lines, setups, sheets, shop, sizes, stocks, things, tickets
+from perisect.api import artwork, jobs, labels, lines, setups, sheets, shop, sizes, stocks, things, tickets
 from perisect.api.problems import Problem, add_problem_handlers
 from perisect.store.settings import settings
 
@@ -19,7 +19,7 @@ def create_app() -> FastAPI:
         title="Perisect", version=__version__, generate_unique_id_function=lambda route: _name(route)
     )
     add_problem_handlers(app)
-    for station in (artwork, jobs, lines, sheets, shop, stocks, sizes, setups, things, tickets):
+    for station in (artwork, jobs, labels, lines, sheets, shop, stocks, sizes, setups, things, tickets):
         app.include_router(station.router)
 
     @app.get("/api/health")

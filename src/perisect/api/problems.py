@@ -10,8 +10,10 @@ from perisect.api.views import RecipeConflict, recipe_conflict
 from perisect.core.artwork import ArtworkError
 from perisect.core.job import RemedyError
 from perisect.core.lines import LineError
+from perisect.core.sheet.labels import TableError
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.jobs import NothingToWalk, StaleRevision, UnknownJob
+from perisect.store.tables import UnknownTable
 from perisect.tasks.isolated import Cancelled
 
 
@@ -52,6 +54,14 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(UnknownArtwork)
     def unknown_artwork(_: Request, error: UnknownArtwork) -> JSONResponse:
         return _answer(404, "This picture is not here.", "Drop it again.")
+
+    @app.exception_handler(TableError)
+    def table(_: Request, error: TableError) -> JSONResponse:
+        return _answer(422, "This list cannot be used.", str(error))
+
+    @app.exception_handler(UnknownTable)
+    def unknown_table(_: Request, error: UnknownTable) -> JSONResponse:
+        return _answer(404, "This list is not here.", "Drop it again.")
 
     @app.exception_handler(UnknownJob)
     def unknown_job(_: Request, error: UnknownJob) -> JSONResponse:

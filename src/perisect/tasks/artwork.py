@@ -23,7 +23,7 @@ from perisect.core.job import (
 from perisect.core.job.files import bleed_px, encode_bleed, print_pdf
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.store import artwork as store
-from perisect.store import nests
+from perisect.store import nests, tables
 from perisect.tasks import isolated
 
 AS_IT_IS = ToneRecipe()
@@ -167,11 +167,13 @@ def plan(recipe: JobRecipe) -> JobPlan:
 
     Raises:
         UnknownArtwork: a design's picture is not kept.
+        UnknownTable: nor is a list.
         ArtworkError: a mend leaves nothing to cut.
     """
     trace_all(recipe.designs)
     artworks = {design.picture: traced(design) for design in recipe.designs}
-    return plan_job(recipe, artworks, store.lines, nests.find)
+    lists = {design.labels.table for design in recipe.designs if design.labels is not None}
+    return plan_job(recipe, artworks, store.lines, nests.find, {key: tables.get(key) for key in lists})
 
 
 def _encode_bleed(

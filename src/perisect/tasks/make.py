@@ -20,7 +20,7 @@ from perisect.core.job import (
     plan_job,
     trace_artwork,
 )
-from perisect.core.job.files import CUT_WRITERS, line_totals, print_pdf
+from perisect.core.job.files import CUT_WRITERS, CutTexts, line_totals, print_pdf
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 
 
@@ -105,14 +105,14 @@ def make(
     out.mkdir(parents=True, exist_ok=True)
     for old in out.glob("sheet-*.*"):
         old.unlink()
-    sheets = []
+    sheets, texts = [], CutTexts(plan)
     for number in range(len(plan.sheets.sheets)):
         name = f"sheet-{number + 1:02d}"
         (out / f"{name}.print.pdf").write_bytes(print_pdf(plan, number, pictures))
         watch.lap("print file")
         cut = plan.cut_sheet(number)
-        for kind, write in CUT_WRITERS.items():
-            (out / f"{name}.cut.{kind}").write_text(write(cut), encoding="utf-8")
+        for kind in CUT_WRITERS:
+            (out / f"{name}.cut.{kind}").write_text(texts.text(kind, number), encoding="utf-8")
         watch.lap("cut files")
         sheets.append(
             {

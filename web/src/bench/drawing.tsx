@@ -1,6 +1,7 @@
 import { skipToken, useQueries, useQuery } from "@tanstack/react-query";
 
 import { api, ask, type Design, type DesignFacts, type Job, type Lines, PLAIN_LINES, previewUrl, UNMENDED } from "../api/client";
+import { LabelLayer } from "./LabelLayer";
 
 const linesKey = (design?: Design) => ["lines", design?.id, design?.name, design?.artwork, design?.mend, design?.longest_mm, design?.border_mm, design?.peel_mm, design?.lines];
 
@@ -139,6 +140,7 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
           }
         />
       ))}
+      {shown.has("art") && <LabelLayer sheets={sheets} number={number} />}
     </>
   );
 }

@@ -14,6 +14,7 @@ import { Compare } from "./sheet/Compare";
 import { ErrorMap } from "./sheet/ErrorMap";
 import { FillingSection } from "./sheet/FillingSection";
 import { HandSection } from "./sheet/HandSection";
+import { LabelsSection } from "./sheet/LabelsSection";
 import { Locks } from "./sheet/Locks";
 import { MachineSection } from "./sheet/MachineSection";
 import { Questions } from "./sheet/Questions";
@@ -119,6 +120,7 @@ export function SheetStation() {
       </FillingSection>
       <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />
       <Questions key={job.id} />
+      <LabelsSection />
       <Rest sheets={sheets} />
       <Compare key={`ways ${job.id}`} />
       <Setups />

@@ -17,13 +17,36 @@ from perisect.core.formats.svg import write_svg
 from perisect.core.job.bleed import bleed_reach_mm
 from perisect.core.job.plan import JobPlan
 from perisect.core.job.recipe import DesignRecipe
-from perisect.core.prepress import EncodedPicture, PrintDesign, PrintedShape, encode_picture, write_print_pdf
+from perisect.core.prepress import (
+    EncodedPicture,
+    PrintDesign,
+    PrintedShape,
+    encode_picture,
+    write_print_pdf,
+)
 from perisect.core.prepress.bleed import bleed_under
+from perisect.core.prepress.writing import Writing
+from perisect.core.sheet.fill import Placement
 
 CUT_WRITERS = {"svg": write_svg, "dxf": write_dxf, "hpgl": write_hpgl}
 NOTHING_UNDER: Mapping[str, EncodedPicture] = MappingProxyType({})
 AS_IT_IS = ToneRecipe()
 CUT_MEDIA_TYPES = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "hpgl": "application/vnd.hp-HPGL"}
+
+
+class CutTexts:
+    """Cut files of a plan's sheets; sheets on which all stands alike have the same ones."""
+
+    def __init__(self, plan: JobPlan) -> None:
+        self._plan = plan
+        self._made: dict[tuple[str, tuple[Placement, ...]], str] = {}
+
+    def text(self, kind: str, number: int) -> str:
+        """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""
+        key = kind, self._plan.sheets.sheets[number]
+        if key not in self._made:
+            self._made[key] = CUT_WRITERS[kind](self._plan.cut_sheet(number))
+        return self._made[key]
 
 
 def print_pdf(
@@ -53,9 +76,24 @@ def print_pdf(
             )
     slug = f"Sheet {number + 1} of {len(plan.sheets.sheets)} · print side up · this edge leaves last"
     machine = plan.area.machine
+    written = _written(plan, number, tone) if plan.labels else {}
     return write_print_pdf(
-        plan.area.stock, plan.area.marks, machine.marks, plan.sheets.sheets[number], designs, slug
+        plan.area.stock, plan.area.marks, machine.marks, plan.sheets.sheets[number], designs, slug, written
     )
+
+
+def _written(plan: JobPlan, number: int, tone: ToneRecipe) -> dict[int, list[Writing]]:
+    """Texts and codes by the sticker they stand on."""
+    return {
+        sticker: [Writing(painted, _toned(painted.colour, tone)) for painted in art.painted]
+        for sticker, art in enumerate(plan.label_art(number))
+        if art is not None
+    }
+
+
+def _toned(colour: str, tone: ToneRecipe) -> tuple[int, int, int]:
+    red, green, blue = toned(np.array([[[*levels(colour), 255]]], np.uint8), tone)[0, 0, :3].tolist()
+    return red, green, blue
 
 
 def _border(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> PrintedShape | None:
@@ -66,8 +104,7 @@ def _border(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> PrintedSha
     past = min(design.lines.bleed_mm, (design.peel_mm or 0.0) + plan.recipe.sheet.gap_mm / 2)
     own = plan.lines[design.id].own
     shape = shapely.buffer(own, past, quad_segs=24) if past > 0 else own
-    red, green, blue = toned(np.array([[[*levels(colour), 255]]], np.uint8), tone)[0, 0, :3].tolist()
-    return PrintedShape(tuple(rings_of(shape)), (red, green, blue))
+    return PrintedShape(tuple(rings_of(shape)), _toned(colour, tone))
 
 
 def bleed_px(plan: JobPlan, design: DesignRecipe) -> float:

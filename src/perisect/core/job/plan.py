@@ -1,8 +1,10 @@
 """From a recipe and traced artwork to lines, sheets, files and findings."""
 
+from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
+from types import MappingProxyType
 
 import numpy as np
 import shapely
@@ -14,6 +16,7 @@ from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed import bleed_findings
 from perisect.core.job.block import BLOCK_OWNER, area_inside_block, block_lines, block_ring
+from perisect.core.job.labels import counted, label_findings, label_sets
 from perisect.core.job.layout import Layout, NestedOf, as_stands, lay_out
 from perisect.core.job.layout_check import layout_findings
 from perisect.core.job.panel import area_of
@@ -25,6 +28,8 @@ from perisect.core.lines.check import line_findings
 from perisect.core.sheet import Footprint, SheetPlan, UsableArea
 from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.fill import Placement
+from perisect.core.sheet.labels import LabelArt, Table
+from perisect.core.sheet.labels.sets import LabelSet
 from perisect.core.sheet.mark_shape import frame_shape, mark_shape
 from perisect.core.sheet.nest import nest
 from perisect.core.sheet.place import matrix, placed
@@ -47,6 +52,8 @@ class JobPlan:
     area: UsableArea
     footprints: tuple[Footprint, ...]
     layout: Layout
+    labels: Mapping[str, LabelSet] = field(default_factory=dict)
+    """By design, of those that have a list."""
 
     @property
     def sheets(self) -> SheetPlan:
@@ -75,6 +82,9 @@ class JobPlan:
         names = {design.id: design.name for design in self.recipe.designs}
         found.extend(sheet_findings(self.area, self.sheets, list(self.footprints), names))
         found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names))
+        for design in self.recipe.designs:
+            if design.id in self.labels:
+                found.extend(label_findings(design, self.labels[design.id]))
         found.extend(rights_findings(self.recipe))
         return tuple(found)
 
@@ -91,6 +101,25 @@ class JobPlan:
             process: [curve.moved(lambda xy: xy @ m[:, :2].T + m[:, 2]) for curve in curves]
             for process, curves in by_process.items()
         }
+
+    @cached_property
+    def _first_rows(self) -> list[Counter[str]]:
+        """How many of each design stand on the sheets before each sheet."""
+        before, found = Counter[str](), []
+        for sheet in self.sheets.sheets:
+            found.append(Counter(before))
+            before.update(placement.key for placement in sheet)
+        return found
+
+    def label_art(self, number: int) -> list[LabelArt | None]:
+        """What each sticker of sheet `number` (from 0) says, from its list, row after row over the sheets."""
+        row = Counter(self._first_rows[number]) if self.labels else Counter[str]()
+        found: list[LabelArt | None] = []
+        for placement in self.sheets.sheets[number]:
+            labels, at = self.labels.get(placement.key), row[placement.key]
+            row[placement.key] += 1
+            found.append(labels.art(at) if labels is not None and at < len(labels) else None)
+        return found
 
     def block(self, number: int) -> Ring | None:
         """The line round everything on sheet `number` (from 0), where one is asked for."""
@@ -129,6 +158,7 @@ def plan_job(
     artworks: Mapping[str, TracedArtwork],
     lines: LinesOf = lines_of,
     nested: NestedOf = nest,
+    tables: Mapping[str, Table] = MappingProxyType({}),
 ) -> JobPlan:
     """Work a recipe out.
 
@@ -136,6 +166,7 @@ def plan_job(
         artworks: by the designs' `picture`.
         lines: how to get a design's lines; a caller with a cache passes its own.
         nested: how to get a nest; it takes its seconds unless the caller has one kept.
+        tables: lists by their hashes, for designs with labels.
     """
     by_design = {design.id: artworks[design.picture] for design in recipe.designs}
     drawn = {
@@ -143,10 +174,12 @@ def plan_job(
         for design in recipe.designs
         if not by_design[design.id].outline.shape.is_empty
     }
-    footprints = tuple(footprint(design, drawn[design.id]) for design in recipe.designs if design.id in drawn)
-    area = area_of(recipe.sheet, list(footprints))
-    layout = lay_out(area_inside_block(area, recipe.sheet), footprints, recipe.sheet, nested)
-    return JobPlan(recipe, by_design, drawn, area, footprints, layout)
+    labels = label_sets(recipe, tables)
+    filled = counted(recipe, labels)
+    footprints = tuple(footprint(design, drawn[design.id]) for design in filled.designs if design.id in drawn)
+    area = area_of(filled.sheet, list(footprints))
+    layout = lay_out(area_inside_block(area, filled.sheet), footprints, filled.sheet, nested)
+    return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)
 
 
 def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:

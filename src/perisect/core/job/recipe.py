@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from perisect.core.artwork import MendRecipe
 from perisect.core.lines.recipe import LineRecipe
+from perisect.core.sheet.labels import LabelRecipe
 from perisect.core.sheet.shop import (
     EXAMPLE_PLOTTERS,
     EXAMPLE_PRINTERS,
@@ -56,6 +57,7 @@ class DesignRecipe(BaseModel):
     lines: LineRecipe = LineRecipe()
     kind: Literal["photograph", "drawing", "line"] | None = None
     rights: RightsRecipe = RightsRecipe()
+    labels: LabelRecipe | None = None
 
     @property
     def picture(self) -> str:

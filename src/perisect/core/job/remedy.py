@@ -7,7 +7,7 @@ from pydantic import ValidationError
 from perisect.core.finding import Remedy
 from perisect.core.job.recipe import JobRecipe
 
-PARTS = ("mend", "lines", "rights")
+PARTS = ("mend", "lines", "rights", "labels")
 """Fields of a design that are recipes themselves."""
 
 
@@ -27,7 +27,7 @@ def apply_remedy(recipe: JobRecipe, remedy: Remedy, design_id: str | None) -> Jo
     else:
         target = next((d for d in data["designs"] if d["id"] == design_id), None)
     path = remedy.field.removeprefix("sheet.").split(".")
-    if target is not None and path[0] in PARTS:
+    if target is not None and path[0] in PARTS and target[path[0]] is not None:
         target, path = target[path[0]], path[1:]
     if target is None or len(path) != 1 or path[0] not in target or path[0] in ("id", "artwork", *PARTS):
         raise RemedyError(f"nothing here has a {remedy.field}")

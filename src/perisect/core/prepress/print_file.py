@@ -8,8 +8,9 @@ the file is about as large as the pictures stored once.
 import io
 import struct
 import zlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import cv2
 import numpy as np
@@ -24,6 +25,7 @@ from perisect.core.artwork.tone import ToneRecipe
 from perisect.core.prepress.curves import curves_content
 from perisect.core.prepress.page import one_page
 from perisect.core.prepress.rim import with_rim
+from perisect.core.prepress.writing import Writing, write
 from perisect.core.sheet import Mark, MarkSettings, Stock
 from perisect.core.sheet.fill import Placement
 from perisect.core.sheet.mark_shape import frame_shape, mark_shape
@@ -131,12 +133,14 @@ def write_print_pdf(
     placements: Sequence[Placement],
     designs: dict[str, PrintDesign],
     slug: str = "",
+    written: Mapping[int, Sequence[Writing]] = MappingProxyType({}),
 ) -> bytes:
     """One page of `stock` with each placement's picture and the marks.
 
     Args:
         designs: by the placements' keys.
         slug: a short line printed small at the foot, between the lower marks.
+        written: texts and codes over the art, by the placement's index.
     """
     pdf = pikepdf.new()
     images = pikepdf.Dictionary()
@@ -149,6 +153,9 @@ def write_print_pdf(
                 images[by_picture[id(picture)]] = show(pdf, picture)
     content = [_show_design(by_picture, designs[p.key], p, stock) for p in placements]
     draw = _draw_quartered if settings.drawn == "quartered" else _draw_shapes
+    for sticker, paths in written.items():
+        page = _page_matrix(placements[sticker], stock)
+        content += [write(pdf, images, each, page) for each in paths]
     content.append(draw(marks, settings, stock))
     if slug:
         content.append(_slug(slug, stock))
