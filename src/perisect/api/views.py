@@ -12,8 +12,9 @@ from perisect.api.lines_view import shape_path
 from perisect.core.finding import Finding
 from perisect.core.formats.svg import path_data
 from perisect.core.job import JobPlan, JobRecipe
+from perisect.core.job.card import card_ring, heading
 from perisect.core.job.errors import sheet_errors
-from perisect.core.job.files import line_totals
+from perisect.core.job.files import line_totals, white_border
 from perisect.core.sheet.layout import boxes_on
 from perisect.core.sheet.mark_shape import frame_shape, mark_shape
 from perisect.core.units import ppi
@@ -72,6 +73,14 @@ class SheetsView(BaseModel):
     """Length that the panels take of a roll."""
     blocks: list[str]
     """The line round everything on each sheet, path data; empty where none is asked for."""
+    cards: list[list[str]]
+    """Outlines of the cards on each sheet, path data."""
+    card_heading: str
+    """The heading of a card, path data in card mm; empty where there is none."""
+    card_at: list[list[tuple[float, float, float]]]
+    """Centre and turn of each card, to put the heading there."""
+    whites: dict[str, str]
+    """What stays white round each piece on a card, path data in design mm."""
     sheets: list[list[PlacementView]]
     count: int
     used_share: float
@@ -165,6 +174,27 @@ def _block_path(plan: JobPlan, number: int) -> str:
     return "" if ring is None else path_data(ring)
 
 
+def _cards(plan: JobPlan) -> dict[str, Any]:
+    card = plan.recipe.sheet.card
+    if plan.cards is None or card is None:
+        return {"cards": [[] for _ in plan.sheets.sheets], "card_heading": "", "card_at": [], "whites": {}}
+    said = heading(card)
+    by_sheet = plan.cards.by_sheet
+    return {
+        "cards": [[path_data(card_ring(card, place)) for place in places] for places in by_sheet],
+        "card_heading": "" if said is None else said.path.svg(),
+        "card_at": [
+            [(p.x_mm + p.width_mm / 2, p.y_mm + p.height_mm / 2, p.rotation_deg) for p in places]
+            for places in by_sheet
+        ],
+        "whites": {
+            design.id: shape_path(white_border(plan, design))
+            for design in plan.recipe.designs
+            if design.id in plan.lines and design.border_mm > 0
+        },
+    }
+
+
 def sheets_view(plan: JobPlan) -> SheetsView:
     """Filled sheets for the screen."""
     settings = plan.area.machine.marks
@@ -197,6 +227,7 @@ def sheets_view(plan: JobPlan) -> SheetsView:
         limits=(0.0, 0.0, 0.0, 0.0) if empty else plan.area.polygon.bounds,
         usable=shape_path(plan.area.polygon),
         blocks=[_block_path(plan, number) for number in range(len(plan.sheets.sheets))],
+        **_cards(plan),
         marks="".join(shape_path(shape) for shape in marks),
         marks_at=[(mark.x_mm, mark.y_mm) for mark in plan.area.marks],
         roll_mm=plan.area.stock.height_mm * len(sheets) if plan.recipe.sheet.on.kind == "roll" else None,

@@ -1,6 +1,6 @@
 import { skipToken, useQueries, useQuery } from "@tanstack/react-query";
 
-import { api, ask, type Design, type DesignFacts, type Job, type Lines, PLAIN_LINES, previewUrl, UNMENDED } from "../api/client";
+import { api, ask, type Design, type DesignFacts, type Job, type Lines, type Schemas, type Sheets, PLAIN_LINES, previewUrl, UNMENDED } from "../api/client";
 import { LabelLayer } from "./LabelLayer";
 
 const linesKey = (design?: Design) => ["lines", design?.id, design?.name, design?.artwork, design?.mend, design?.longest_mm, design?.border_mm, design?.peel_mm, design?.lines];
@@ -120,6 +120,7 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
           const drawn = lines.get(design.id);
           return (
             <g key={design.id} id={`sticker-${design.id}`}>
+              {shown.has("art") && sheets.whites[design.id] && <path d={sheets.whites[design.id]} fill="#fff" fillRule="evenodd" />}
               {shown.has("art") && drawn && <Border lines={drawn} design={design} />}
               {shown.has("art") && facts && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
               {drawn && <CutPaths lines={drawn} shown={shown} />}
@@ -127,6 +128,7 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
           );
         })}
       </defs>
+      <Cards sheets={sheets} card={job.recipe.sheet?.card} number={number} shown={shown} />
       {shown.has("usable") && <path d={sheets.usable} className="line" stroke="#8fa39a" strokeDasharray="2 3" />}
       {shown.has("marks") && <path d={sheets.marks} fill="#16211f" fillRule="evenodd" />}
       {shown.has("through") && sheets.blocks[number] && <path d={sheets.blocks[number]} className={`line line-${job.recipe.sheet?.block === "perforate" ? "perforate" : "through"}`} strokeDasharray={job.recipe.sheet?.block === "perforate" ? "5 .7" : undefined} />}
@@ -141,6 +143,25 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
         />
       ))}
       {shown.has("art") && <LabelLayer sheets={sheets} number={number} />}
+    </>
+  );
+}
+
+/** Theme cards: their ground, their heading and the line round each. */
+function Cards({ sheets, card, number, shown }: { sheets: Sheets; card?: Schemas["CardRecipe"] | null; number: number; shown: Set<string> }) {
+  if (!card) return null;
+  return (
+    <>
+      {sheets.cards[number]?.map((path, index) => {
+        const [x, y, turn] = sheets.card_at[number]?.[index] ?? [0, 0, 0];
+        return (
+          <g key={index}>
+            {shown.has("art") && <path d={path} fill={card.colour} />}
+            {shown.has("art") && <path d={sheets.card_heading} fill={card.heading_colour} transform={`translate(${x} ${y}) rotate(${turn}) translate(${-card.width_mm! / 2} ${-card.height_mm! / 2})`} />}
+            {shown.has("through") && <path d={path} className={`line line-${card.cut === "perforate" ? "perforate" : "through"}`} strokeDasharray={card.cut === "perforate" ? "5 .7" : undefined} />}
+          </g>
+        );
+      })}
     </>
   );
 }

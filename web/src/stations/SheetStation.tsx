@@ -10,6 +10,7 @@ import { stockId } from "../shop/useShop";
 import { Findings, needLooking } from "../ui/Findings";
 import { Figures, Reading, Section } from "../ui/Reading";
 import { useUnits } from "../units";
+import { CardSection } from "./sheet/CardSection";
 import { Compare } from "./sheet/Compare";
 import { ErrorMap } from "./sheet/ErrorMap";
 import { FillingSection } from "./sheet/FillingSection";
@@ -121,6 +122,7 @@ export function SheetStation() {
       <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />
       <Questions key={job.id} />
       <LabelsSection />
+      <CardSection keep={keep} />
       <Rest sheets={sheets} />
       <Compare key={`ways ${job.id}`} />
       <Setups />

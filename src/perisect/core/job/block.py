@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -48,10 +49,10 @@ def block_ring(bounds: Sequence[tuple[float, float, float, float]], sheet: Sheet
 
 
 def block_lines(
-    ring: Ring, sheet: SheetRecipe, face: FaceName = "paper"
+    ring: Ring, how: Literal["through", "perforate"], face: FaceName = "paper"
 ) -> tuple[str, list[Ring], list[Curve]]:
     """Process, lines and (of a whole line) curves of a block."""
-    if sheet.block == "perforate":
+    if how == "perforate":
         cuts = perforate(ring, CUT_MM, TIE_MM, FACES[face].tie_gf_per_mm).cuts
         return "perforate", list(cuts), []
     curve = fit_curves([ring], 0.05)[0]

@@ -15,11 +15,13 @@ from perisect.core.formats.dxf import write_dxf
 from perisect.core.formats.hpgl import write_hpgl
 from perisect.core.formats.svg import write_svg
 from perisect.core.job.bleed import bleed_reach_mm
+from perisect.core.job.card import card_outline, heading
 from perisect.core.job.plan import JobPlan
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.prepress import (
     EncodedPicture,
     PrintDesign,
+    PrintedCard,
     PrintedShape,
     encode_picture,
     write_print_pdf,
@@ -30,8 +32,27 @@ from perisect.core.sheet.fill import Placement
 
 CUT_WRITERS = {"svg": write_svg, "dxf": write_dxf, "hpgl": write_hpgl}
 NOTHING_UNDER: Mapping[str, EncodedPicture] = MappingProxyType({})
+CARD_BLEED_MM = 1.5
 AS_IT_IS = ToneRecipe()
 CUT_MEDIA_TYPES = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "hpgl": "application/vnd.hp-HPGL"}
+
+
+def white_border(plan: JobPlan, design: DesignRecipe) -> shapely.Geometry:
+    """What stays white round a piece on a card, design mm: its own line runs in the middle of it."""
+    return shapely.buffer(plan.lines[design.id].own, design.border_mm, quad_segs=24)
+
+
+def _cards(plan: JobPlan, number: int, tone: ToneRecipe) -> list[PrintedCard]:
+    card = plan.recipe.sheet.card
+    if plan.cards is None or card is None:
+        return []
+    # Colour reaches past the cut, half the gap to the next card at most.
+    past = min(CARD_BLEED_MM, plan.recipe.sheet.gap_mm / 2)
+    outline = shapely.buffer(card_outline(card), past, quad_segs=24)
+    ground = PrintedShape(tuple(rings_of(shapely.multipolygons([outline]))), _toned(card.colour, tone))
+    said = heading(card)
+    told = None if said is None else Writing(said, _toned(said.colour, tone))
+    return [PrintedCard(place, ground, told) for place in plan.cards.by_sheet[number]]
 
 
 class CutTexts:
@@ -78,7 +99,14 @@ def print_pdf(
     machine = plan.area.machine
     written = _written(plan, number, tone) if plan.labels else {}
     return write_print_pdf(
-        plan.area.stock, plan.area.marks, machine.marks, plan.sheets.sheets[number], designs, slug, written
+        plan.area.stock,
+        plan.area.marks,
+        machine.marks,
+        plan.sheets.sheets[number],
+        designs,
+        slug,
+        written,
+        _cards(plan, number, tone),
     )
 
 
@@ -99,6 +127,8 @@ def _toned(colour: str, tone: ToneRecipe) -> tuple[int, int, int]:
 def _border(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> PrintedShape | None:
     """The coloured border of a design: its own line, filled, and past it by the bleed that has room."""
     colour = design.lines.border_colour
+    if plan.cards is not None and design.border_mm > 0:
+        return PrintedShape(tuple(rings_of(white_border(plan, design))), (255, 255, 255))
     if colour is None:
         return None
     past = min(design.lines.bleed_mm, (design.peel_mm or 0.0) + plan.recipe.sheet.gap_mm / 2)

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from types import MappingProxyType
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -16,6 +17,7 @@ from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed import bleed_findings
 from perisect.core.job.block import BLOCK_OWNER, area_inside_block, block_lines, block_ring
+from perisect.core.job.card import Cards, card_findings, card_ring, lay_out_cards
 from perisect.core.job.labels import counted, label_findings, label_sets
 from perisect.core.job.layout import Layout, NestedOf, as_stands, lay_out
 from perisect.core.job.layout_check import layout_findings
@@ -54,6 +56,7 @@ class JobPlan:
     layout: Layout
     labels: Mapping[str, LabelSet] = field(default_factory=dict)
     """By design, of those that have a list."""
+    cards: Cards | None = None
 
     @property
     def sheets(self) -> SheetPlan:
@@ -63,7 +66,7 @@ class JobPlan:
     def frozen(self) -> JobRecipe:
         """The recipe with every place written down where it would have to be searched for again: what is
         printed from it stands as it was printed."""
-        if self.recipe.sheet.method != "nest":
+        if self.recipe.sheet.method != "nest" or self.cards is not None:
             return self.recipe
         stands = {"method": "hand", "stands": as_stands(self.sheets.sheets)}
         return self.recipe.model_copy(update={"sheet": self.recipe.sheet.model_copy(update=stands)})
@@ -81,6 +84,8 @@ class JobPlan:
                 found.extend(bleed_findings(design, self.artworks[design.id]))
         names = {design.id: design.name for design in self.recipe.designs}
         found.extend(sheet_findings(self.area, self.sheets, list(self.footprints), names))
+        if self.cards is not None and self.recipe.sheet.card is not None:
+            found.extend(card_findings(self.recipe.sheet.card, self.cards, names, self.area.stock))
         found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names))
         for design in self.recipe.designs:
             if design.id in self.labels:
@@ -128,6 +133,17 @@ class JobPlan:
         taken = [placed(self.lines[p.key].taken, p).bounds for p in self.sheets.sheets[number]]
         return block_ring(taken, self.recipe.sheet)
 
+    def outer_rings(self, number: int) -> list[tuple[Ring, Literal["through", "perforate"]]]:
+        """Lines round more than one sticker on sheet `number`, and how they are cut: cards, then the block."""
+        found: list[tuple[Ring, Literal["through", "perforate"]]] = []
+        sheet = self.recipe.sheet
+        if self.cards is not None and sheet.card is not None:
+            found += [(card_ring(sheet.card, place), sheet.card.cut) for place in self.cards.by_sheet[number]]
+        ring = self.block(number)
+        if ring is not None and sheet.block != "none":
+            found.append((ring, sheet.block))
+        return found
+
     def cut_sheet(self, number: int) -> CutSheet:
         """Lines of sheet `number` (from 0) by process, sticker after sticker, and the marks."""
         lines: dict[str, list[Ring]] = {}
@@ -140,9 +156,8 @@ class JobPlan:
                 owners.setdefault(process, []).extend([sticker] * len(rings))
             for process, found in self.placed_curves(placement).items():
                 curves.setdefault(process, []).extend(found)
-        ring = self.block(number)
-        if ring is not None:
-            process, cuts, whole = block_lines(ring, self.recipe.sheet)
+        for ring, how in self.outer_rings(number):
+            process, cuts, whole = block_lines(ring, how)
             lines.setdefault(process, []).extend(cuts)
             owners.setdefault(process, []).extend([BLOCK_OWNER] * len(cuts))
             curves.setdefault(process, []).extend(whole)
@@ -178,8 +193,14 @@ def plan_job(
     filled = counted(recipe, labels)
     footprints = tuple(footprint(design, drawn[design.id]) for design in filled.designs if design.id in drawn)
     area = area_of(filled.sheet, list(footprints))
-    layout = lay_out(area_inside_block(area, filled.sheet), footprints, filled.sheet, nested)
-    return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)
+    inside = area_inside_block(area, filled.sheet)
+    card = filled.sheet.card
+    if card is None:
+        layout = lay_out(inside, footprints, filled.sheet, nested)
+        return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)
+    white = max((max(0.0, design.border_mm) for design in recipe.designs), default=0.0)
+    layout, cards = lay_out_cards(inside, footprints, filled.sheet, card, white, nested)
+    return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels, cards)
 
 
 def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:

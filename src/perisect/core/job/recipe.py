@@ -26,6 +26,8 @@ PeelMm = Annotated[float, Field(ge=0.5, le=20, allow_inf_nan=False)]
 GapMm = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
 PlaceMm = Annotated[float, Field(ge=-2000, le=4000, allow_inf_nan=False)]
 Copies = Annotated[int, Field(ge=1, le=2000)]
+CardMm = Annotated[float, Field(ge=20, le=1000, allow_inf_nan=False)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 DesignId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
 DesignName = Annotated[str, Field(min_length=1, max_length=120)]
 Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
@@ -82,6 +84,24 @@ class StandRecipe(BaseModel):
     locked: bool = False
 
 
+class CardRecipe(BaseModel):
+    """A theme sheet: a printed card with a heading; every piece stands on it as often as it has copies. Its white
+    border is twice as wide as the piece's own, so that the kiss line runs in the middle of it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    width_mm: CardMm = 100.0
+    height_mm: CardMm = 140.0
+    radius_mm: Annotated[float, Field(ge=0, le=60, allow_inf_nan=False)] = 5.0
+    margin_mm: Annotated[float, Field(ge=0, le=40, allow_inf_nan=False)] = 4.0
+    colour: Colour = "#cfe3dd"
+    heading: Annotated[str, Field(max_length=80)] = ""
+    heading_mm: Annotated[float, Field(ge=1.5, le=40, allow_inf_nan=False)] = 5.0
+    heading_colour: Colour = "#16211f"
+    cut: Literal["through", "perforate"] = "through"
+    copies: Copies = 1
+
+
 class SheetRecipe(BaseModel):
     """Stock and filling; `fill` fills one sheet and leaves each design's copies unused. A `block` is one line
     round everything on a sheet, `block_margin_mm` outside it.
@@ -112,6 +132,7 @@ class SheetRecipe(BaseModel):
     nest_s: Annotated[int, Field(ge=2, le=30)] = 8
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1
     stands: Annotated[tuple[StandRecipe, ...], Field(max_length=3000)] = ()
+    card: CardRecipe | None = None
 
     @property
     def on(self) -> StockRecipe:

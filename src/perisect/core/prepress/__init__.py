@@ -3,6 +3,7 @@
 from perisect.core.prepress.print_file import (
     EncodedPicture,
     PrintDesign,
+    PrintedCard,
     PrintedShape,
     encode_curves,
     encode_picture,
@@ -12,6 +13,7 @@ from perisect.core.prepress.print_file import (
 __all__ = [
     "EncodedPicture",
     "PrintDesign",
+    "PrintedCard",
     "PrintedShape",
     "encode_curves",
     "encode_picture",

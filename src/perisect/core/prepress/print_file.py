@@ -76,6 +76,15 @@ class PrintedShape:
     colour: tuple[int, int, int]
 
 
+@dataclass(frozen=True)
+class PrintedCard:
+    """A card's ground and heading, in card mm, where it stands."""
+
+    placement: Placement
+    ground: PrintedShape
+    heading: Writing | None
+
+
 def encode_picture(rgba: NDArray[np.uint8]) -> EncodedPicture:
     """Crop an (h, w, 4) picture to what it covers and deflate it.
 
@@ -134,12 +143,14 @@ def write_print_pdf(
     designs: dict[str, PrintDesign],
     slug: str = "",
     written: Mapping[int, Sequence[Writing]] = MappingProxyType({}),
+    cards: Sequence[PrintedCard] = (),
 ) -> bytes:
     """One page of `stock` with each placement's picture and the marks.
 
     Args:
         designs: by the placements' keys.
         slug: a short line printed small at the foot, between the lower marks.
+        cards: printed under everything else.
         written: texts and codes over the art, by the placement's index.
     """
     pdf = pikepdf.new()
@@ -151,7 +162,13 @@ def write_print_pdf(
                 by_picture[id(picture)] = f"/P{len(by_picture) + 1}"
                 show = _form if picture.curves else picture_object
                 images[by_picture[id(picture)]] = show(pdf, picture)
-    content = [_show_design(by_picture, designs[p.key], p, stock) for p in placements]
+    content = [_fill(card.ground, card.placement, stock) for card in cards]
+    content += [
+        write(pdf, images, card.heading, _page_matrix(card.placement, stock))
+        for card in cards
+        if card.heading is not None
+    ]
+    content += [_show_design(by_picture, designs[p.key], p, stock) for p in placements]
     draw = _draw_quartered if settings.drawn == "quartered" else _draw_shapes
     for sticker, paths in written.items():
         page = _page_matrix(placements[sticker], stock)

@@ -52,7 +52,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         <Choice label="Copies" value={sheet.fill ? "fill" : "count"} options={FILLS} onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })} />
       </Row>
       {(recipe.designs ?? []).map((design) =>
-        sheet.fill ? (
+        sheet.fill && !sheet.card ? (
           <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
         ) : (
           <CountField

@@ -47,6 +47,12 @@ export function LabelsSection() {
   });
   if (!design || !facts) return null;
 
+  /** A box inside the piece, given in shares of its width and height. */
+  const inside = (x: number, y: number, width: number, height: number) => {
+    const longest = Math.max(facts.width_mm, facts.height_mm);
+    const [across, down] = [facts.width_mm / longest, facts.height_mm / longest];
+    return { x: x * across, y: y * down, width: width * across, height: height * down };
+  };
   const keep = (label: string, next: Labels | null) =>
     void change(label, (before) => ({ ...before, designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, labels: next } : each)) }));
   const take = (list: File) => {
@@ -54,7 +60,7 @@ export function LabelsSection() {
     form.append("file", list);
     void ask<LabelTable>(fetch("/api/labels/tables", { method: "POST", body: form }).then(async (response) => ({ [response.ok ? "data" : "error"]: await response.json(), response }))).then((kept) => {
       const first = kept.columns[0] ?? "";
-      const texts: TextBox[] = [{ template: `{${first}}`, x: 0.1, y: 0.1, width: 0.8, height: 0.18, colour: "#16211f", font: "text-bold", size_mm: 4, least_mm: 1.4, align: "centre", lines: 1 }];
+      const texts: TextBox[] = [{ template: `{${first}}`, ...inside(0.08, 0.12, 0.84, 0.24), colour: "#16211f", font: "text-bold", size_mm: 4, least_mm: 1.4, align: "centre", lines: 1 }];
       keep(`List of ${kept.rows} labels`, labels ? { ...labels, table: kept.table } : { table: kept.table, texts, codes: [], shorts: [], first: 1 });
       setPasted("");
     }, tell);
@@ -80,10 +86,10 @@ export function LabelsSection() {
     if (!labels || !table) return;
     const template = `{${table.columns[Math.min(texts.length, table.columns.length - 1)]}}`;
     if (kind === "text") {
-      keep("Another text", { ...labels, texts: [...texts, { template, x: 0.1, y: 0.3, width: 0.8, height: 0.12, colour: "#16211f", font: "text", size_mm: 3, least_mm: 1.4, align: "centre", lines: 1 }] });
+      keep("Another text", { ...labels, texts: [...texts, { template, ...inside(0.08, 0.4, 0.84, 0.16), colour: "#16211f", font: "text", size_mm: 3, least_mm: 1.4, align: "centre", lines: 1 }] });
       setBox(texts.length);
     } else {
-      keep("A code", { ...labels, codes: [...codes, { template, x: 0.3, y: 0.45, width: 0.4, height: 0.4, colour: "#000000", kind: "qr" }] });
+      keep("A code", { ...labels, codes: [...codes, { template, ...inside(0.6, 0.5, 0.34, 0.44), colour: "#000000", kind: "qr" }] });
       setBox(texts.length + codes.length);
     }
   };

@@ -112,6 +112,13 @@ def label_art(recipe: LabelRecipe, table: Table, index: int, longest_mm: float) 
     return LabelArt(tuple(painted), tuple(texts), tuple(problems))
 
 
+def set_text(box: TextBox, text: str, longest_mm: float) -> PaintedText | None:
+    """A text in its box; None where it does not fit."""
+    width, height = box.width * longest_mm, box.height * longest_mm
+    fitted = fit_text(text, width, height, box.font, box.size_mm, box.least_mm, box.lines)
+    return None if fitted.problem else _text(box, fitted, longest_mm)
+
+
 def _text(box: TextBox, fitted: FittedText, longest_mm: float) -> PaintedText:
     left, top = box.x * longest_mm, box.y * longest_mm
     width, height = box.width * longest_mm, box.height * longest_mm
