@@ -16,6 +16,9 @@ from perisect.core.sheet.layout import (
 )
 from perisect.core.sheet.nest import Nested, NestQuestion
 
+MOST_CELLS_LOST = 9
+"""Cells of a grid that a piece somewhere among them can touch, when it is no larger than they are."""
+
 NestedOf = Callable[[NestQuestion], Sequence[Nested] | None]
 """Where the answer to a question comes from; None while there is none."""
 
@@ -82,9 +85,12 @@ def _standing(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Stand
 def rows_plan(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe) -> SheetPlan:
     """Rows and columns, round what is locked; by number, what gives way stands on a further sheet."""
     locked = [each for each in _standing(footprints, sheet) if each[1].locked]
-    plan = fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill)
     if not locked:
-        return plan
+        return fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill)
+    # One design takes further cells in place of those that give way.
+    spare = MOST_CELLS_LOST * len(locked) if len(footprints) == 1 else 0
+    more = [replace(f, copies=f.copies + spare) for f in footprints]
+    plan = fill_sheets(area, more, sheet.gap_mm, sheet.fill)
     standing = round_locked(plan, footprints, locked, sheet.gap_mm)
     if sheet.fill:
         return stands_plan(area, footprints, [each for each in standing if each[0] == 0], fill=True)

@@ -84,6 +84,8 @@ def mark_picture(
             u, v = x * corner[0], y * corner[1]
             across = soft(line - np.abs(v)) * soft(u + line)
             ink = np.maximum(across, soft(line - np.abs(u)) * soft(v + line))
+            if settings.school != "frame":  # a frame's line goes on
+                ink = ink * soft(settings.radius_mm - np.maximum(np.abs(x), np.abs(y)))
         case _:
             # Positive in the inked quarters, by the distance to the nearer axis.
             ink = soft(np.sign(x * y) * np.minimum(np.abs(x), np.abs(y))) * soft(within)

@@ -1,0 +1,104 @@
+"""Theme sheets: pieces on a card, cards on the sheet, white between kiss line and ground."""
+
+import numpy as np
+import pypdfium2
+import pytest
+import shapely
+
+from perisect.core.job import JobPlan, JobRecipe, plan_job
+from perisect.core.job.card import card_outline, heading
+from perisect.core.job.files import print_pdf
+from perisect.core.job.recipe import CardRecipe
+from perisect.core.prepress import encode_picture
+from tests.core.test_sheet import planned, rectangle
+
+ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
+PAIR = planned((400, 300, 30.0), (400, 300, 24.0), border_mm=1.5, copies=2)
+
+
+def carded(**card: object) -> JobPlan:
+    recipe = PAIR.recipe.model_dump()
+    recipe["sheet"] |= {"card": {"width_mm": 90, "height_mm": 120, "heading": "River birds"} | card}
+    return plan_job(JobRecipe.model_validate(recipe), ARTWORKS)
+
+
+def test_every_card_holds_every_piece_as_often_as_it_has_copies() -> None:
+    plan = carded()
+    assert plan.cards is not None
+    # Two cards of 90 and a gap of 2 lie across 198 mm, two of 120 down 259.
+    assert len(plan.cards.by_sheet[0]) == 4
+    assert plan.sheets.count == 4 * 4
+    assert not [f for f in plan.findings if f.severity == "stop"]
+
+
+def test_pieces_lie_on_their_cards_and_white_borders_do_not_meet() -> None:
+    plan = carded()
+    cut = plan.cut_sheet(0)
+    cards = [shapely.Polygon(ring) for ring in cut.lines["through"]]
+    pieces = [shapely.Polygon(ring) for ring in cut.lines["kiss"]]
+    assert len(cards) == 4
+    for piece in pieces:
+        (home,) = [card for card in cards if card.contains(piece)]
+        # The white is as wide again as the border: it ends inside the margin of 4.
+        assert piece.distance(home.exterior) >= 4 + 1.5 - 0.03
+    for n, one in enumerate(pieces):
+        assert all(one.distance(other) >= 2 + 2 * 1.5 - 0.03 for other in pieces[n + 1 :])
+    for n, one in enumerate(cards):
+        assert all(one.distance(other) >= 2 - 1e-3 for other in cards[n + 1 :])
+
+
+def test_cards_are_cut_after_everything_on_them() -> None:
+    from perisect.core.cutting.order import cut_order
+
+    order = [line.process for line in cut_order(carded().cut_sheet(0))]
+    assert order[-4:] == ["through"] * 4
+    assert set(order[:-4]) == {"kiss"}
+    assert "perforate" in carded(cut="perforate").cut_sheet(0).lines
+
+
+def test_a_card_has_rounded_corners() -> None:
+    card = CardRecipe(width_mm=90, height_mm=120, radius_mm=10)
+    # A rectangle less what four quarter circles leave: (4 - pi) r².
+    assert card_outline(card).area == pytest.approx(90 * 120 - (4 - np.pi) * 100, rel=1e-4)
+    assert card_outline(card.model_copy(update={"radius_mm": 0.0})).area == pytest.approx(90 * 120)
+
+
+def test_what_the_card_has_no_room_for_stops_it() -> None:
+    full = carded(width_mm=40, height_mm=50)
+    assert {f.code for f in full.findings if f.severity == "stop"} == {"card_full"}
+    large = carded(width_mm=300, height_mm=300)
+    assert "card_large" in {f.code for f in large.findings if f.severity == "stop"}
+    assert large.sheets.count == 0
+    assert "card_heading" in {f.code for f in carded(heading="蜂蜜").findings}
+
+
+def test_a_heading_is_as_high_as_asked_or_as_the_card_is_wide() -> None:
+    short = heading(CardRecipe(width_mm=90, heading="Birds", heading_mm=5))
+    long = heading(CardRecipe(width_mm=90, heading="Birds of the lower river and its ferries", heading_mm=5))
+    assert short is not None
+    assert long is not None
+    assert short.glyphs[0][4] == 5
+    assert long.glyphs[0][4] < 5
+    assert heading(CardRecipe(heading="  ")) is None
+
+
+def test_ground_white_and_art_are_printed_in_this_order() -> None:
+    plan = carded(colour="#204060")
+    rgba = np.zeros((306, 406, 4), np.uint8)
+    rgba[3:303, 3:403] = (200, 40, 30, 255)
+    pdf = print_pdf(plan, 0, dict.fromkeys(ARTWORKS, encode_picture(rgba)))
+    k = 10 * 72 / 25.4 * 25.4 / 72
+    page = np.array(pypdfium2.PdfDocument(pdf)[0].render(scale=k * 25.4 / 72).to_pil().convert("RGB")).astype(
+        int
+    )
+    ring = shapely.Polygon(plan.cut_sheet(0).lines["kiss"][0])
+    left, top, _, bottom = ring.bounds
+    middle = (top + bottom) / 2
+
+    def at(x: float) -> list[int]:
+        return page[int(middle * k), int(x * k)].tolist()
+
+    assert at(left - 0.7) == [255, 255, 255]
+    assert at(left + 0.7) == [255, 255, 255]
+    assert at(left - 2.2) == [0x20, 0x40, 0x60]
+    assert at(left + 5) == [200, 40, 30]
