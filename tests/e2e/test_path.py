@@ -50,7 +50,8 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     page.get_by_role("link", name="Lay out the sheet").click()
     expect(page.get_by_role("radio", name="Fill a sheet")).to_be_checked()
     expect(stub).to_contain_text(re.compile(r"1[0-9] up · 1 sheet · \d\d % used"))
-    page.get_by_role("radio", name="Letter").click()
+    page.get_by_label("Stock", exact=True).select_option("letter")
+    expect(page.get_by_role("region", name="Light table: Letter")).to_be_visible()
     expect(stub).to_contain_text("up · 1 sheet")
 
     page.get_by_role("link", name="Go to print").click()
@@ -92,7 +93,7 @@ def test_keys_units_undo_and_find(page: Page) -> None:
     page.keyboard.type("lett")
     page.keyboard.press("Enter")
     page.wait_for_url(f"{job}/sheet")
-    expect(page.get_by_role("radio", name="Letter")).to_be_checked()
+    expect(page.get_by_label("Stock", exact=True)).to_have_value("letter")
 
 
 def test_two_windows_never_overwrite_each_other(page: Page) -> None:
