@@ -15,6 +15,7 @@ from perisect.core.sheet.layout import (
     stands_plan,
 )
 from perisect.core.sheet.nest import Nested, NestQuestion
+from perisect.core.sheet.staggered import staggered
 
 MOST_CELLS_LOST = 9
 """Cells of a grid that a piece somewhere among them can touch, when it is no larger than they are."""
@@ -86,11 +87,11 @@ def rows_plan(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRec
     """Rows and columns, round what is locked; by number, what gives way stands on a further sheet."""
     locked = [each for each in _standing(footprints, sheet) if each[1].locked]
     if not locked:
-        return fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill)
+        return _in_rows(area, footprints, sheet)
     # One design takes further cells in place of those that give way.
     spare = MOST_CELLS_LOST * len(locked) if len(footprints) == 1 else 0
     more = [replace(f, copies=f.copies + spare) for f in footprints]
-    plan = fill_sheets(area, more, sheet.gap_mm, sheet.fill)
+    plan = _in_rows(area, more, sheet)
     standing = round_locked(plan, footprints, locked, sheet.gap_mm)
     if sheet.fill:
         return stands_plan(area, footprints, [each for each in standing if each[0] == 0], fill=True)
@@ -106,6 +107,26 @@ def rows_plan(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRec
         if first + number < MAX_SHEETS
     ]
     return stands_plan(area, footprints, standing, fill=False)
+
+
+def _in_rows(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe) -> SheetPlan:
+    """Rows of one piece in the style that is asked for where they hold more than straight ones; rows of several
+    are always straight."""
+    straight = fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill)
+    if sheet.rows == "straight" or len(footprints) != 1 or area.polygon.is_empty:
+        return straight
+    (footprint,) = footprints
+    laid = staggered(area, footprint, sheet.gap_mm, sheet.rows)
+    if len(laid) <= max((len(each) for each in straight.sheets), default=0) and sheet.fill:
+        return straight
+    wanted = len(laid) if sheet.fill else min(footprint.copies, len(laid) * MAX_SHEETS)
+    standing = [
+        (n // len(laid), placement_of(footprint, Nested(p.key, 0, p.turn_deg, p.x_mm, p.y_mm)))
+        for n in range(wanted)
+        for p in [laid[n % len(laid)]]
+    ]
+    plan = stands_plan(area, footprints, standing, sheet.fill)
+    return plan if _cost(plan) < _cost(straight) else straight
 
 
 def _no_more_than_wanted(footprints: Sequence[Footprint], standing: Sequence[Standing]) -> list[Standing]:

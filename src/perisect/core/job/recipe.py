@@ -17,6 +17,7 @@ from perisect.core.sheet.shop import (
     StockRecipe,
     machine_of,
 )
+from perisect.core.sheet.staggered import RowStyle
 from perisect.core.sheet.turns import Turns
 from perisect.core.sheet.usable import Machine
 
@@ -106,7 +107,8 @@ class SheetRecipe(BaseModel):
     """Stock and filling; `fill` fills one sheet and leaves each design's copies unused. A `block` is one line
     round everything on a sheet, `block_margin_mm` outside it.
 
-    `method` is how pieces find their places: in rows and columns, nested by their true shapes (with these
+    `method` is how pieces find their places: in rows and columns (of one piece every second row may be a half
+    turn round or a half step along), nested by their true shapes (with these
     `turns`, in `nest_s` seconds, by this `seed`), or all by hand. `stands` are the places set by hand; when
     rows or a nest fill the sheet, only the locked ones of them count.
 
@@ -128,6 +130,7 @@ class SheetRecipe(BaseModel):
     block: Literal["none", "through", "perforate"] = "none"
     block_margin_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0
     method: Literal["rows", "nest", "hand"] = "rows"
+    rows: RowStyle = "straight"
     turns: Turns = "quarter"
     nest_s: Annotated[int, Field(ge=2, le=30)] = 8
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1

@@ -4,7 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from perisect.core.sheet.marks import Mark, MarkSettings, marks_for
 from perisect.core.sheet.stock import Stock
@@ -97,6 +99,10 @@ class UsableArea:
     def holds(self, shape: shapely.Geometry) -> bool:
         """Whether a shape in sheet mm lies wholly in the area."""
         return bool(shapely.covers(self._just_outside, shape))
+
+    def hold(self, shapes: NDArray[np.object_]) -> NDArray[np.bool_]:
+        """Which of (n,) shapes lie wholly in the area."""
+        return np.asarray(shapely.covers(self._just_outside, shapes))
 
     def span_at(self, top_mm: float, bottom_mm: float) -> tuple[float, float]:
         """Left and right limits that hold over a band of the sheet."""

@@ -17,6 +17,11 @@ const METHODS = [
   { value: "nest" as const, label: "Nested", title: "Pieces turned into each other's hollows" },
   { value: "hand" as const, label: "By hand", title: "Where you put them" },
 ];
+const STYLES = [
+  { value: "straight" as const, label: "Straight" },
+  { value: "half_turn" as const, label: "Turned", title: "A half turn round" },
+  { value: "half_step" as const, label: "Stepped", title: "A half step along" },
+];
 const TURNS = [
   { value: "none" as const, label: "None" },
   { value: "half" as const, label: "Half" },
@@ -74,6 +79,12 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         <span className="text-quiet">Places</span>
         <Choice label="Places" value={method} options={METHODS} onChange={use} />
       </Row>
+      {method === "rows" && (recipe.designs ?? []).length === 1 && (
+        <Row>
+          <span className="text-quiet" title="What every second row does">Every second row</span>
+          <Choice label="Every second row" value={sheet.rows ?? "straight"} options={STYLES} onChange={(rows) => keep(`Rows: ${rows.replace("_", " ")}`, { rows })} />
+        </Row>
+      )}
       {method === "nest" && (
         <>
           <Row>
