@@ -112,5 +112,5 @@ def test_files_of_a_sheet(api: httpx.Client, job: dict) -> None:
 def test_a_sheet_can_be_tried_without_keeping_it(api: httpx.Client, job: dict) -> None:
     tried = api.post("/api/sheets", json=job["recipe"] | {"sheet": {"stock": "letter", "fill": True}}).json()
     assert tried["count"] > 10
-    assert tried["stock"] == "Letter"
+    assert tried["stock"].startswith("Letter")
     assert api.get(f"/api/jobs/{job['id']}").json()["sheets"]["count"] == 2

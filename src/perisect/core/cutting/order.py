@@ -7,7 +7,7 @@ import shapely
 
 from perisect.core.formats import OPEN, CutSheet, Ring
 
-PROCESSES = ("crease", "kiss", "weed", "perforate", "through")
+PROCESSES = ("crease", "kiss", "weed", "perforate", "slit", "through")
 
 
 @dataclass(frozen=True)

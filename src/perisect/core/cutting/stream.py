@@ -15,8 +15,8 @@ STRIP_FROM_MM = (3.0, 3.0)
 STRIP_TO_MM = (9.0, 3.0)
 """A short cut on the strip beside the sheet turns the blade to a known heading."""
 
-SPEED_CM_S = {"crease": 15, "kiss": 20, "weed": 20, "perforate": 10, "through": 15}
-FORCE_G = {"crease": 40, "kiss": 90, "weed": 90, "perforate": 180, "through": 180}
+SPEED_CM_S = {"crease": 15, "kiss": 20, "weed": 20, "perforate": 10, "slit": 15, "through": 15}
+FORCE_G = {"crease": 40, "kiss": 90, "weed": 90, "perforate": 180, "slit": 180, "through": 180}
 
 
 @dataclass(frozen=True)

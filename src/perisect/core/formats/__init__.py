@@ -13,8 +13,9 @@ Ring = NDArray[np.float64]
 """(n, 2) points in mm, x right, y down; the first is not repeated at the end."""
 
 
-OPEN = ("crease", "weed", "perforate")
-"""Processes whose lines are open paths: a cut between two ties, a fold, a relief line. One that closes ends
+OPEN = ("crease", "weed", "perforate", "slit")
+"""Processes whose lines are open paths: a cut between two ties, a fold, a relief line, a straight
+cut that two neighbours share. One that closes ends
 on its first point."""
 
 

@@ -4,7 +4,7 @@ import io
 
 from perisect.core.formats import OPEN, CutSheet
 
-COLOURS = {"kiss": 4, "perforate": 34, "crease": 6, "weed": 9, "through": 7, "marks": 8}
+COLOURS = {"kiss": 4, "perforate": 34, "crease": 6, "weed": 9, "slit": 7, "through": 7, "marks": 8}
 
 
 def write_dxf(sheet: CutSheet) -> str:

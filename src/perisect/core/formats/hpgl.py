@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from perisect.core.formats import OPEN, CutSheet, Ring
 from perisect.core.units import HPGL_UNITS_PER_MM
 
-PENS = {"crease": 5, "kiss": 1, "weed": 4, "perforate": 3, "through": 2}
+PENS = {"crease": 5, "kiss": 1, "weed": 4, "perforate": 3, "slit": 6, "through": 2}
 
 _COMMAND = re.compile(r"([A-Z]{2})([^;A-Z]*);?")
 

@@ -10,6 +10,7 @@ STROKES = {
     "kiss": "#007f8c",
     "weed": "#8b9691",
     "perforate": "#7a4b12",
+    "slit": "#1b2023",
     "through": "#1b2023",
     "marks": "#586762",
 }
@@ -31,10 +32,10 @@ def curve_data(curve: Curve, decimals: int = 3) -> str:
 
 
 def write_svg(sheet: CutSheet) -> str:
-    """A group for each process, named by its id: `kiss`, `through`, `marks`, and `crease`, `weed` and `perforate`
-    where there are any. Closed lines are the curves they were fitted with."""
+    """A group for each process, named by its id: `kiss`, `through`, `marks`, and `crease`, `weed`, `perforate` and
+    `slit` where there are any. Closed lines are the curves they were fitted with."""
     groups = []
-    for process in ("crease", "kiss", "weed", "perforate", "through"):
+    for process in ("crease", "kiss", "weed", "perforate", "slit", "through"):
         closed = process not in OPEN
         lines = sheet.lines.get(process, [])
         if not lines and not closed:

@@ -47,7 +47,7 @@ def _cards(plan: JobPlan, number: int, tone: ToneRecipe) -> list[PrintedCard]:
     if plan.cards is None or card is None:
         return []
     # Colour reaches past the cut, half the gap to the next card at most.
-    past = min(CARD_BLEED_MM, plan.recipe.sheet.gap_mm / 2)
+    past = min(CARD_BLEED_MM, plan.recipe.sheet.between_mm / 2)
     outline = shapely.buffer(card_outline(card), past, quad_segs=24)
     ground = PrintedShape(tuple(rings_of(shapely.multipolygons([outline]))), _toned(card.colour, tone))
     said = heading(card)
@@ -131,7 +131,7 @@ def _border(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> PrintedSha
         return PrintedShape(tuple(rings_of(white_border(plan, design))), (255, 255, 255))
     if colour is None:
         return None
-    past = min(design.lines.bleed_mm, (design.peel_mm or 0.0) + plan.recipe.sheet.gap_mm / 2)
+    past = min(design.lines.bleed_mm, (design.peel_mm or 0.0) + plan.recipe.sheet.between_mm / 2)
     own = plan.lines[design.id].own
     shape = shapely.buffer(own, past, quad_segs=24) if past > 0 else own
     return PrintedShape(tuple(rings_of(shape)), _toned(colour, tone))
@@ -141,7 +141,7 @@ def bleed_px(plan: JobPlan, design: DesignRecipe) -> float:
     """How far a design's bleed reaches past its art, px of its picture; 0 where none is printed."""
     if design.lines.bleed_mm == 0 or design.lines.border_colour is not None:
         return 0.0
-    return round(bleed_reach_mm(design, plan.recipe.sheet.gap_mm) / plan.lines[design.id].mm_per_px, 2)
+    return round(bleed_reach_mm(design, plan.recipe.sheet.between_mm) / plan.lines[design.id].mm_per_px, 2)
 
 
 def under_picture(plan: JobPlan, design: DesignRecipe, rgba: NDArray[np.uint8]) -> EncodedPicture | None:

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
 from typing import Literal
@@ -22,8 +22,9 @@ from perisect.core.job.labels import counted, label_findings, label_sets
 from perisect.core.job.layout import Layout, NestedOf, as_stands, lay_out
 from perisect.core.job.layout_check import layout_findings
 from perisect.core.job.panel import area_of
-from perisect.core.job.recipe import DesignRecipe, JobRecipe
+from perisect.core.job.recipe import DesignRecipe, JobRecipe, SheetRecipe
 from perisect.core.job.rights import rights_findings
+from perisect.core.job.shared import shared_findings, slits
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines, cut_lines
 from perisect.core.lines.check import line_findings
@@ -86,6 +87,8 @@ class JobPlan:
         found.extend(sheet_findings(self.area, self.sheets, list(self.footprints), names))
         if self.cards is not None and self.recipe.sheet.card is not None:
             found.extend(card_findings(self.recipe.sheet.card, self.cards, names, self.area.stock))
+        if self.recipe.sheet.shared:
+            found.extend(shared_findings(dict(self.lines), names))
         found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names))
         for design in self.recipe.designs:
             if design.id in self.labels:
@@ -156,6 +159,8 @@ class JobPlan:
                 owners.setdefault(process, []).extend([sticker] * len(rings))
             for process, found in self.placed_curves(placement).items():
                 curves.setdefault(process, []).extend(found)
+        if self.recipe.sheet.shared and "through" in lines:
+            _share(lines, owners, curves)
         for ring, how in self.outer_rings(number):
             process, cuts, whole = block_lines(ring, how)
             lines.setdefault(process, []).extend(cuts)
@@ -166,6 +171,22 @@ class JobPlan:
         frame = frame_shape(self.area.marks, settings)
         marks += [] if frame is None else rings_of(shapely.multipolygons([frame]))
         return CutSheet(self.area.stock.width_mm, self.area.stock.height_mm, lines, owners, marks, curves)
+
+
+def _share(
+    lines: dict[str, list[Ring]], owners: dict[str, list[int]], curves: dict[str, list[Curve]]
+) -> None:
+    """Part boxes that stand edge to edge by straight cuts."""
+    cuts, others = slits(lines["through"])
+    if not cuts:
+        return
+    fitted = len(curves.get("through", ())) == len(lines["through"])
+    lines["slit"], owners["slit"] = cuts, [BLOCK_OWNER] * len(cuts)
+    lines["through"] = [lines["through"][n] for n in others]
+    owners["through"] = [owners["through"][n] for n in others]
+    curves["through"] = [curves["through"][n] for n in others] if fitted else []
+    if not others:
+        del lines["through"], owners["through"], curves["through"]
 
 
 def plan_job(
@@ -191,7 +212,14 @@ def plan_job(
     }
     labels = label_sets(recipe, tables)
     filled = counted(recipe, labels)
-    footprints = tuple(footprint(design, drawn[design.id]) for design in filled.designs if design.id in drawn)
+    filled = filled.model_copy(
+        update={"sheet": filled.sheet.model_copy(update={"gap_mm": filled.sheet.between_mm})}
+    )
+    footprints = tuple(
+        apart(footprint(design, drawn[design.id]), drawn[design.id], filled.sheet)
+        for design in filled.designs
+        if design.id in drawn
+    )
     area = area_of(filled.sheet, list(footprints))
     inside = area_inside_block(area, filled.sheet)
     card = filled.sheet.card
@@ -218,6 +246,21 @@ def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
         area_mm2=float(shapely.area(filled).sum()),
         copies=design.copies,
         shape=taken_shape(filled),
+    )
+
+
+def apart(footprint: Footprint, lines: CutLines, sheet: SheetRecipe) -> Footprint:
+    """A footprint that stands further from its neighbours where it is cut through."""
+    more = ((sheet.through_gap_mm or 0.0) - sheet.gap_mm) / 2
+    if more <= 0 or sheet.shared or not {"through", "perforate"} & set(lines.by_process()):
+        return footprint
+    return replace(
+        footprint,
+        left_mm=footprint.left_mm - more,
+        top_mm=footprint.top_mm - more,
+        right_mm=footprint.right_mm + more,
+        bottom_mm=footprint.bottom_mm + more,
+        shape=shapely.buffer(footprint.outline, more, quad_segs=16),
     )
 
 

@@ -34,7 +34,7 @@ def largest_size(plan: JobPlan, design_id: str, up: int, lines: LinesOf = lines_
     Raises:
         KeyError: no such design.
     """
-    design, gap = plan.recipe.design(design_id), plan.recipe.sheet.gap_mm
+    design, gap = plan.recipe.design(design_id), plan.recipe.sheet.between_mm
     area = area_inside_block(plan.area, plan.recipe.sheet)
     size = largest_for(area, footprint(design, plan.lines[design_id]), gap, up)
     for _ in range(TRIES):
@@ -63,5 +63,5 @@ def order_answer(plan: JobPlan, orders: Mapping[str, int], reject_rate: float) -
         if wanted.get(design.id)
     ]
     area = area_inside_block(plan.area, recipe.sheet)
-    filled = fill_sheets(area, prints, recipe.sheet.gap_mm, fill=False)
+    filled = fill_sheets(area, prints, recipe.sheet.between_mm, fill=False)
     return OrderAnswer(wanted, len(filled.sheets), sum(filled.missing.values()))

@@ -107,6 +107,9 @@ class SheetRecipe(BaseModel):
     """Stock and filling; `fill` fills one sheet and leaves each design's copies unused. A `block` is one line
     round everything on a sheet, `block_margin_mm` outside it.
 
+    Kiss lines keep `gap_mm`; pieces cut through keep `through_gap_mm` where it is more. With `shared` lines boxes
+    stand edge to edge and one straight cut parts two of them.
+
     `method` is how pieces find their places: in rows and columns (of one piece every second row may be a half
     turn round or a half step along), nested by their true shapes (with these
     `turns`, in `nest_s` seconds, by this `seed`), or all by hand. `stands` are the places set by hand; when
@@ -126,6 +129,8 @@ class SheetRecipe(BaseModel):
     small_marks: bool = False
     marks_at: Annotated[tuple[tuple[PlaceMm, PlaceMm], ...], Field(max_length=80)] = ()
     gap_mm: GapMm = 2.0
+    through_gap_mm: GapMm | None = None
+    shared: bool = False
     fill: bool = True
     block: Literal["none", "through", "perforate"] = "none"
     block_margin_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0
@@ -136,6 +141,11 @@ class SheetRecipe(BaseModel):
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1
     stands: Annotated[tuple[StandRecipe, ...], Field(max_length=3000)] = ()
     card: CardRecipe | None = None
+
+    @property
+    def between_mm(self) -> float:
+        """The gap that pieces keep."""
+        return 0.0 if self.shared else self.gap_mm
 
     @property
     def on(self) -> StockRecipe:

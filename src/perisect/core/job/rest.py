@@ -31,7 +31,7 @@ def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
     sheets = plan.sheets.sheets
     if not sheets or plan.area.polygon.is_empty:
         return []
-    sheet, gap = plan.recipe.sheet, plan.recipe.sheet.gap_mm
+    sheet, gap = plan.recipe.sheet, plan.recipe.sheet.between_mm
     area, number = area_inside_block(plan.area, sheet), len(sheets) - 1
     by_key = {f.key: f for f in plan.footprints}
     standing = shapes_on(by_key, sheets[-1])

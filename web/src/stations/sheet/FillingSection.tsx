@@ -47,6 +47,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
   const { length } = useUnits();
   const { recipe } = job;
   const method = sheet.method ?? "rows";
+  const through = (recipe.designs ?? []).some((design) => design.peel_mm != null || design.lines?.own === "through");
   const use = (next: "rows" | "nest" | "hand") =>
     next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, stands: (sheet.stands ?? []).filter((stand) => stand.locked) });
   return (
@@ -97,7 +98,9 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
           </p>
         </>
       )}
-      <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />
+      {!sheet.shared && <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />}
+      {through && !sheet.shared && <LengthField label="Gap of through lines, at least" mm={Math.max(sheet.through_gap_mm ?? 0, gapMm)} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap of through lines ${length(mm)}`, { through_gap_mm: mm > gapMm ? mm : null })} />}
+      {through && <Toggle label="Boxes share their through lines" on={sheet.shared ?? false} onChange={(shared) => keep(shared ? "Shared lines" : "No shared lines", { shared })} />}
       <Row>
         <span className="text-quiet" title="One line round everything on the sheet">Block</span>
         <Choice label="A line round everything" value={sheet.block ?? "none"} options={BLOCKS} onChange={(block) => keep(block === "none" ? "No block" : `Block: ${block}`, { block })} />
