@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import artwork, cutting, files, hostile, lines
+from bench import artwork, cutting, files, hostile, labels, lines, sheets
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
@@ -18,6 +18,11 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     lines.bleed_of_a_large_picture,
     files.full_sheet,
     cutting.slip_over_seeds,
+    sheets.plans_in_time,
+    sheets.nest_beside_rows,
+    sheets.nests_beside_the_raw_packer,
+    sheets.layouts_that_hold,
+    labels.thousand_labels,
 ]
 
 

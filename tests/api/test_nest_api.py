@@ -73,3 +73,19 @@ def test_a_layout_by_hand_names_what_meets(api: httpx.Client, drop: Drop) -> Non
     for absurd in ({"x_mm": 1e9}, {"sheet": 60}, {"turn_deg": 1000}, {"design": ""}):
         recipe["sheet"]["stands"] = [stands[0] | absurd]
         assert api.post("/api/sheets", json=recipe).status_code == 422
+
+
+def test_nested_pieces_can_be_larger_than_those_in_rows(api: httpx.Client, drop: Drop) -> None:
+    recipe = with_lines(api, drop)["recipe"]
+    recipe["designs"] = recipe["designs"][:1]
+    question = {"recipe": recipe, "design": recipe["designs"][0]["id"], "up": 6}
+    rows = api.post("/api/sheets/questions", json=question).json()["largest_mm"]
+    nested_size = api.post("/api/sheets/nested-size", json=question).json()
+    assert nested_size["largest_mm"] >= rows
+    # What is offered is what is on the sheet: its nest is kept.
+    recipe["designs"][0] |= {"longest_mm": nested_size["largest_mm"], "copies": 6}
+    recipe["sheet"] = nested_size["sheet"]
+    sheets = api.post("/api/sheets", json=recipe).json()
+    assert not sheets["nest_waiting"]
+    assert (sheets["count"] >= 6, len(sheets["sheets"])) == (True, 1)
+    assert api.post("/api/sheets/nested-size", json=question | {"design": "nobody"}).status_code == 404

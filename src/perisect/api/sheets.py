@@ -13,12 +13,12 @@ from perisect.api.views import LineTotalView, SheetsView, line_totals_view, shee
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
 from perisect.core.job.questions import largest_size, order_answer
-from perisect.core.job.recipe import DesignId, DesignRecipe, StandRecipe
+from perisect.core.job.recipe import DesignId, DesignRecipe, SheetRecipe, StandRecipe
 from perisect.store import artwork, jobs, runs, stock_tone
 from perisect.store.database import transaction
 from perisect.tasks.artwork import plan as plan_recipe
 from perisect.tasks.artwork import sheet_pdf
-from perisect.tasks.nest import nested_plan
+from perisect.tasks.nest import largest_nested, nested_plan
 from perisect.tasks.rest import cost, rest
 
 router = APIRouter(tags=["sheets"])
@@ -45,6 +45,26 @@ class SheetQuestion(BaseModel):
     up: Annotated[int, Field(ge=1, le=1000)] = 12
     orders: Annotated[dict[DesignId, Annotated[int, Field(ge=0, le=1_000_000)]], Field(max_length=60)] = {}
     reject_share: Annotated[float, Field(ge=0, le=0.9, allow_inf_nan=False)] | None = None
+
+
+class NestedSize(BaseModel):
+    """The longest side at which so many were nested on a sheet, and the sheet they were nested on; None where so
+    many never fit."""
+
+    largest_mm: float | None
+    sheet: SheetRecipe | None
+
+
+@router.post("/api/sheets/nested-size", dependencies=TAKES_A_WHILE)
+def post_nested_size(question: SheetQuestion) -> NestedSize:
+    """How large a design can be so that `up` of it are nested on one sheet; a quarter of a minute."""
+    try:
+        found = largest_nested(question.recipe, question.design, question.up)
+    except KeyError as error:
+        raise Problem(404, "This job has no such piece.", "Choose one of its pieces.") from error
+    if found is None:
+        return NestedSize(largest_mm=None, sheet=None)
+    return NestedSize(largest_mm=found[0], sheet=found[1].sheet)
 
 
 class CostView(BaseModel):

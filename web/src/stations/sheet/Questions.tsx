@@ -10,6 +10,7 @@ import { Reading, Row } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
 import { useUnits } from "../../units";
 import { count } from "../stations";
+import { NestedSize } from "./NestedSize";
 
 /** How large so that so many fit; how many to print, on how many sheets, so that the order is full. */
 export function Questions() {
@@ -50,6 +51,7 @@ export function Questions() {
           </Button>
         </p>
       )}
+      <NestedSize key={`${design.id} ${up} ${job.revision}`} design={design} up={up} />
       <div className="mx-3.5 my-1 border-t border-dashed border-rule" />
       {designs.map((each) => (
         <CountField key={each.id} label={`Ordered: ${each.name}`} value={ordered[each.id]!} min={0} max={100000} onKeep={(number) => setOrders((before) => ({ ...before, [each.id]: number }))} />

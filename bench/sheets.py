@@ -1,0 +1,192 @@
+"""Layouts: how full, how fast, and whether anything ever leaves its place."""
+
+from collections import Counter
+from collections.abc import Iterator
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import shapely
+from shapely import affinity
+
+from bench.figure import Figure, seconds
+from perisect.core.artwork import decode
+from perisect.core.job import trace_artwork
+from perisect.core.job.plan import taken_shape
+from perisect.core.lines import cut_lines
+from perisect.core.sheet import A4, LETTER, Footprint, UsableArea, fill_sheets, usable_area
+from perisect.core.sheet.grid import best_grid
+from perisect.core.sheet.layout import shapes_on
+from perisect.core.sheet.nest import Nested, NestQuestion, nest
+from perisect.core.sheet.shelves import Item, best_pack
+from perisect.core.sheet.staggered import staggered
+from perisect.core.sheet.strip import Corners, Laid, search_strip, turned
+
+DEMO = Path("src/perisect/demo/artwork")
+GAP_MM = 2.0
+AREA = usable_area(A4)
+SECONDS = 8
+
+
+@cache
+def demo_shapes() -> dict[str, shapely.Polygon]:
+    """What demo pieces take at 60 mm with a border of 2."""
+    found = {}
+    for name in ("heron", "lantern", "rope-knot", "paddle-boat", "honey-jar"):
+        traced, _ = trace_artwork(decode((DEMO / f"{name}.png").read_bytes()), longest_mm=60.0)
+        taken = cut_lines(traced.outline, 60.0, 2.0, None).taken
+        found[name] = taken_shape(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(taken))))
+    return found
+
+
+def sets() -> dict[str, dict[str, shapely.Polygon]]:
+    """Eight sets of irregular pieces."""
+    demo = demo_shapes()
+    turn = np.arange(10) * np.pi / 5
+    star = shapely.Polygon(np.where(np.arange(10) % 2, 11, 27)[:, None] * np.c_[np.cos(turn), np.sin(turn)])
+    ell = shapely.box(0, 0, 60, 20).union(shapely.box(0, 0, 20, 60))
+    single = {name: {name: shape} for name, shape in demo.items()}
+    return single | {"ell": {"ell": ell}, "star": {"star": star}, "mixed": demo}
+
+
+def footprint(key: str, shape: shapely.Polygon, copies: int = 1) -> Footprint:
+    """A piece without anything round it."""
+    left, top, right, bottom = shape.bounds
+    return Footprint(key, right - left, bottom - top, left, top, right, bottom, shape.area, copies, shape)
+
+
+def nests_beside_the_raw_packer() -> Iterator[Figure]:
+    """Used share of one A4 sheet, as ours minus the marks' share has to reach: the strip packer is given the same
+    time and knows of no marks. And sheets for a hundred of each set."""
+    marks = 1 - AREA.polygon.area / ((AREA.right_mm - AREA.left_mm) * (AREA.bottom_mm - AREA.top_mm))
+    for name, shapes in sets().items():
+        asked = NestQuestion(AREA, shapes, None, GAP_MM, "quarter", SECONDS, 1, 1)
+        ours = _share(shapes, [piece.key for piece in nest(asked)])
+        raw = _share(shapes, _raw(shapes, SECONDS))
+        yield Figure(f"share used, {name}", ours, raw, " ", "raw, no marks", None)
+        yield Figure(f"  short of raw less marks, {name}", max(0.0, raw - marks - ours), 1.0, " ", "-", 0.0)
+        wanted = dict.fromkeys(shapes, 100 // len(shapes))
+        order = NestQuestion(AREA, shapes, wanted, GAP_MM, "quarter", SECONDS, 1, 60)
+        sheets = max(piece.sheet for piece in nest(order)) + 1
+        per_sheet = Counter(_raw(shapes, SECONDS))
+        needed = -(-100 // max(1, per_sheet.total()))
+        yield Figure(f"  sheets for 100, {name}", sheets, needed, " ", "raw, no marks", needed)
+
+
+def nest_beside_rows() -> Iterator[Figure]:
+    """Herons on a sheet against rows and columns."""
+    heron = demo_shapes()["heron"]
+    left, top, right, bottom = heron.bounds
+    rows = best_grid(AREA, right - left, bottom - top, GAP_MM).count
+    found = nest(NestQuestion(AREA, {"h": heron}, None, GAP_MM, "quarter", SECONDS, 1, 1))
+    yield Figure("rows per nested heron", rows / len(found), 1.0, " ", f"{len(found)} : {rows}", 0.8)
+
+
+def _share(shapes: dict[str, shapely.Polygon], keys: list[str]) -> float:
+    return sum(shapes[key].area for key in keys) / A4.area_mm2
+
+
+def _raw(shapes: dict[str, shapely.Polygon], budget: int) -> list[str]:
+    """Pieces of the better of two raw strips, along and across the area, that end within it."""
+    width, height = AREA.right_mm - AREA.left_mm, AREA.bottom_mm - AREA.top_mm
+    best: list[str] = []
+    for across in (False, True):
+        long, high = (height, width) if across else (width, height)
+        grown = {
+            key: shapely.buffer(shape, GAP_MM / 2, quad_segs=8).simplify(0.05)
+            for key, shape in shapes.items()
+        }
+        mean = sum(shape.area for shape in grown.values()) / len(grown)
+        each = -(-int(0.66 * AREA.polygon.area / mean) // len(grown))
+        strip = search_strip(
+            grown, dict.fromkeys(grown, each), high + GAP_MM, Corners(), "quarter", budget // 2, 1
+        )
+        if strip is None:
+            continue
+        kept = [p.key for p in strip.from_left if turned(grown[p.key], p).bounds[2] <= long + GAP_MM]
+        if _share(shapes, kept) > _share(shapes, best):
+            best = kept
+    return best
+
+
+def plans_in_time() -> Iterator[Figure]:
+    """A grid of 500, and a gang of twelve designs with quantities, against the same on shelves."""
+    box = footprint("d", shapely.box(0, 0, 40, 30), 500)
+    items = [Item("d", 40, 30)] * 500
+    ours = seconds(lambda: fill_sheets(AREA, [box], GAP_MM, fill=False))
+    base = seconds(lambda: best_pack(AREA, items, GAP_MM, 60))
+    yield Figure("grid plan of 500 stickers", ours, base, "s", "shelves      ", 0.05)
+    rng = np.random.default_rng(3)
+    twelve = [
+        footprint(f"d{n}", shapely.box(0, 0, *rng.uniform(20, 70, 2)), int(rng.integers(10, 90)))
+        for n in range(12)
+    ]
+    gang = seconds(lambda: fill_sheets(AREA, twelve, GAP_MM, fill=False), 3)
+    alone = seconds(lambda: [fill_sheets(AREA, [each], GAP_MM, fill=False) for each in twelve], 3)
+    yield Figure("gang of twelve designs", gang, alone, "s", "each alone   ", 5.0)
+
+
+def layouts_that_hold() -> Iterator[Figure]:
+    """Random layouts by each method: pieces outside the area, in a mark's clear zone or closer than their gap,
+    by every pair's distance."""
+    for method in ("rows", "half turn", "half step", "shelves", "nest"):
+        wrong, pieces = 0, 0
+        for seed in range(200):
+            rng = np.random.default_rng(seed)
+            area = usable_area(A4 if seed % 2 else LETTER)
+            gap = float(rng.choice([0.5, 2.0, 4.0]))
+            prints = _random(rng, 1 if method not in ("shelves", "nest") else 3)
+            shapes = _layout(method, area, prints, gap, seed)
+            pieces += len(shapes)
+            wrong += _wrong(area, shapes, gap)
+        yield Figure(f"wrong pieces in 200 layouts, {method}", wrong, pieces, " ", "pieces       ", 0)
+
+
+def _random(rng: np.random.Generator, count: int) -> list[Footprint]:
+    known = list(sets().values())
+    shapes = [next(iter(known[rng.integers(len(known))].values())) for _ in range(count)]
+    scales = rng.uniform(0.4, 1.3, count)
+    return [
+        footprint(f"d{n}", affinity.scale(shape, scale, scale), int(rng.integers(1, 12)))
+        for n, (shape, scale) in enumerate(zip(shapes, scales, strict=True))
+    ]
+
+
+def _layout(
+    method: str, area: UsableArea, prints: list[Footprint], gap: float, seed: int
+) -> list[list[shapely.Geometry]]:
+    by_key = {each.key: each for each in prints}
+    if method in ("rows", "shelves"):
+        plan = fill_sheets(area, prints, gap, fill=method == "rows")
+        return [list(shapes_on(by_key, sheet)) for sheet in plan.sheets]
+    if method == "nest":
+        wanted = {each.key: each.copies for each in prints}
+        shapes = {each.key: each.outline for each in prints}
+        found = nest(NestQuestion(area, shapes, wanted, gap, "free" if seed % 3 else "half", 3, seed, 60))
+        return _by_sheet(shapes, found)
+    laid = staggered(area, prints[0], gap, "half_turn" if method == "half turn" else "half_step")
+    return [[turned(prints[0].outline, piece) for piece in laid]]
+
+
+def _by_sheet(shapes: dict[str, shapely.Polygon], found: list[Nested]) -> list[list[shapely.Geometry]]:
+    sheets: dict[int, list[shapely.Geometry]] = {}
+    for p in found:
+        sheets.setdefault(p.sheet, []).append(turned(shapes[p.key], Laid(p.key, p.turn_deg, p.x_mm, p.y_mm)))
+    return list(sheets.values())
+
+
+def _wrong(area: UsableArea, sheets: list[list[shapely.Geometry]], gap: float) -> int:
+    inside = shapely.buffer(area.polygon, 1e-4)
+    clear = shapely.union_all(
+        [shapely.Point(m.x_mm, m.y_mm).buffer(area.machine.marks.clear_mm - 1e-4) for m in area.marks]
+    )
+    wrong = 0
+    for shapes in sheets:
+        some = np.array(shapes)
+        if not len(some):
+            continue
+        apart = shapely.distance(some[:, None], some[None, :])
+        np.fill_diagonal(apart, np.inf)
+        out = ~shapely.covers(inside, some) | shapely.intersects(clear, some)
+        wrong += int((out | (apart.min(axis=1) < gap - 1e-4)).sum())
+    return wrong
