@@ -39,8 +39,9 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(pag
     expect(stations).to_contain_text(re.compile(r"2[67]\d up · \d+ sheets"))
     rows = int(re.search(r"(\d+) sheets", stations.inner_text())[1])
     readings.get_by_role("radio", name="Nested").click()
-    expect(page.get_by_role("status")).to_contain_text("Nesting")
-    expect(page.get_by_role("status")).to_be_hidden(timeout=40_000)
+    searching = page.get_by_role("button", name="Take the best so far")
+    expect(searching).to_be_visible()
+    expect(searching).to_be_hidden(timeout=40_000)
     expect(readings).not_to_contain_text("not searched yet")
     nested = int(re.search(r"(\d+) sheets", stations.inner_text())[1])
     assert nested <= rows
@@ -91,7 +92,7 @@ def test_forty_labels_from_a_list_with_one_that_is_shortened(page: Page) -> None
 
 
 def test_a_stock_of_the_shop_is_changed_and_a_job_takes_it(page: Page) -> None:
-    page.goto(page.url.split("/jobs")[0])
+    page.goto("/")
     page.get_by_role("link", name="Stocks and machines").click()
     stocks = page.get_by_role("region", name="Stocks")
     stocks.get_by_role("button", name="Another stock").click()

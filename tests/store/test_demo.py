@@ -40,6 +40,9 @@ def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) 
         everything = {job.title: jobs.recipe(session, job) for job in jobs.everything(session)}
     awkward = everything.pop("Pictures as they were given to us")
     assert [design.name for design in awkward.designs] == [name for name, *_ in AWKWARD]
+    labels = everything.pop("Honey labels from a list")
+    assert labels.designs[0].labels is not None
+    assert everything.pop("River birds, a theme sheet").sheet.card is not None
     assert set(everything) == {"Spring stickers, set of five", "Luggage tags for the summer deck"}
     assert [len(recipe.designs) for recipe in everything.values()].count(0) == 1
     spring = everything["Spring stickers, set of five"]
@@ -75,6 +78,20 @@ def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
         planned = plan(jobs.recipe(session, job))
     assert planned.sheets.count == sum(copies for *_, copies in PIECES)
     assert all(finding.severity == "good" for finding in planned.findings)
+
+
+@pytest.mark.parametrize(("title", "count"), [("Honey labels", 40), ("River birds", 4)])
+def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: int) -> None:
+    from perisect.store import jobs
+    from perisect.store.database import transaction
+    from perisect.tasks.artwork import plan
+
+    with transaction() as session:
+        job = next(job for job in jobs.everything(session) if job.title.startswith(title))
+        planned = plan(jobs.recipe(session, job))
+    pieces = len(planned.recipe.designs) if planned.cards else 1
+    assert planned.sheets.count == count * pieces
+    assert not [f.text for f in planned.findings if f.severity == "stop"]
 
 
 @pytest.mark.parametrize(

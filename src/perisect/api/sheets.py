@@ -8,8 +8,8 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
+from perisect.api.sheet_views import LineTotalView, SheetsView, line_totals_view, sheets_view
 from perisect.api.tickets import TAKES_A_WHILE
-from perisect.api.views import LineTotalView, SheetsView, line_totals_view, sheets_view
 from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
 from perisect.core.job.questions import largest_size, order_answer

@@ -3,12 +3,14 @@
 from pathlib import Path
 
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
+from perisect.core.job.recipe import CardRecipe
 from perisect.core.lines import LineRecipe
-from perisect.store import jobs
+from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
+from perisect.store import jobs, tables
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
 from perisect.store.settings import settings
-from perisect.tasks.artwork import take_in
+from perisect.tasks.artwork import split, take_in
 from perisect.tasks.rehearse import stand_ins
 from perisect.tasks.shop import do_cut, do_print
 
@@ -70,6 +72,8 @@ def load() -> None:
         session.flush()
         print_id, job_id = sheet.id, job.id
     _awkward_pictures()
+    _theme_sheet()
+    _labels()
     _print_and_cut(job_id, print_id)
 
 
@@ -88,6 +92,48 @@ def _awkward_pictures() -> None:
     with transaction() as session:
         job = jobs.create(session, "Pictures as they were given to us")
         jobs.write(session, job.id, job.revision, recipe, f"Add {len(designs)} pictures")
+
+
+def _theme_sheet() -> None:
+    """The river birds of one page on cards, two of them nested on a sheet."""
+    sha256, _ = take_in((ARTWORK / "river-birds-page.png").read_bytes())
+    page = DesignRecipe(id="d1", name="River bird", artwork=sha256, longest_mm=105, border_mm=1.2)
+    birds = split(JobRecipe(designs=(page,)), "d1").designs
+    card = CardRecipe(width_mm=94, height_mm=128, heading="River birds", colour="#cfe3dd")
+    recipe = JobRecipe(designs=birds, sheet=SheetRecipe(card=card, gap_mm=1.0))
+    with transaction() as session:
+        job = jobs.create(session, "River birds, a theme sheet")
+        jobs.write(session, job.id, job.revision, recipe, "A theme sheet of one page")
+
+
+HONEYS = ("Reed honey", "Lime honey", "Heather honey", "Wildflower honey of the upper ferry meadow")
+
+
+def _labels() -> None:
+    """Forty jar labels from a list, one kind of honey too long for its label."""
+    rows = [
+        f"{HONEYS[n % 4]};{(125, 250, 500)[n % 3]} g;https://reedwater.example/jar/{n + 1}" for n in range(40)
+    ]
+    table, _ = tables.keep("\n".join(["honey;weight;page", *rows]).encode())
+    sha256, _ = take_in((ARTWORK / "honey-label.png").read_bytes())
+    texts = (
+        TextBox(
+            template="{honey}", x=0.22, y=0.08, width=0.7, height=0.13, font="head", size_mm=4.5, least_mm=2.0
+        ),
+        TextBox(
+            template="{weight} · no. {#3}", x=0.22, y=0.25, width=0.36, height=0.08, font="text", size_mm=2.4
+        ),
+    )
+    code = CodeBox(template="{page}", x=0.64, y=0.21, width=0.3, height=0.3, colour="#3a2508")
+    shorts = (ShortForm(long="honey of the upper ferry meadow", short="honey"),)
+    labels = LabelRecipe(table=table, texts=texts, codes=(code,), shorts=shorts)
+    label = DesignRecipe(
+        id="d1", name="Honey label", artwork=sha256, longest_mm=60, border_mm=1.0, labels=labels
+    )
+    with transaction() as session:
+        job = jobs.create(session, "Honey labels from a list")
+        recipe = JobRecipe(designs=(label,), sheet=SheetRecipe(fill=False))
+        jobs.write(session, job.id, job.revision, recipe, "Forty labels")
 
 
 def _print_and_cut(job_id: int, print_id: int) -> None:

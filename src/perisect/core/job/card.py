@@ -90,7 +90,7 @@ def _card_area(card: CardRecipe, white_mm: float) -> UsableArea:
 def _on_sheet(piece: Placement, card: Placement) -> Placement:
     m = matrix(card)
     centre = np.array([piece.x_mm + piece.width_mm / 2, piece.y_mm + piece.height_mm / 2])
-    x, y = m[:, :2] @ centre + m[:, 2]
+    x, y = (m[:, :2] @ centre + m[:, 2]).tolist()
     turn = (piece.rotation_deg + card.rotation_deg) % 360
     return replace(piece, x_mm=x - piece.width_mm / 2, y_mm=y - piece.height_mm / 2, rotation_deg=turn)
 

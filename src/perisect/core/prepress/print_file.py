@@ -15,7 +15,6 @@ from types import MappingProxyType
 import cv2
 import numpy as np
 import pikepdf
-import shapely
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -23,12 +22,12 @@ from perisect.core.artwork.drawing import DrawnPath
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.tone import ToneRecipe
 from perisect.core.prepress.curves import curves_content
+from perisect.core.prepress.marks import draw_marks
 from perisect.core.prepress.page import one_page
 from perisect.core.prepress.rim import with_rim
 from perisect.core.prepress.writing import Writing, write
 from perisect.core.sheet import Mark, MarkSettings, Stock
 from perisect.core.sheet.fill import Placement
-from perisect.core.sheet.mark_shape import frame_shape, mark_shape
 from perisect.core.sheet.place import matrix
 from perisect.core.units import POINTS_PER_MM
 
@@ -169,11 +168,10 @@ def write_print_pdf(
         if card.heading is not None
     ]
     content += [_show_design(by_picture, designs[p.key], p, stock) for p in placements]
-    draw = _draw_quartered if settings.drawn == "quartered" else _draw_shapes
     for sticker, paths in written.items():
         page = _page_matrix(placements[sticker], stock)
         content += [write(pdf, images, each, page) for each in paths]
-    content.append(draw(marks, settings, stock))
+    content.append(draw_marks(marks, settings, stock))
     if slug:
         content.append(_slug(slug, stock))
     return one_page(pdf, stock, images, content)
@@ -246,50 +244,6 @@ def _show(name: str, picture: EncodedPicture, design: PrintDesign, placement: Pl
     a = _page_matrix(placement, stock) @ unit
     numbers = (a[0, 0], a[1, 0], a[0, 1], a[1, 1], a[0, 2], a[1, 2])
     return "q " + " ".join(f"{n:.5f}" for n in numbers) + f" cm {name} Do Q"
-
-
-_ARC = 0.5522847498
-"""Length of the handles of a quarter circle drawn as one Bézier curve, in radii."""
-
-
-def _draw_shapes(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
-    shapes = [shape for mark in marks for shape in shapely.get_parts(mark_shape(mark, settings))]
-    frame = frame_shape(marks, settings)
-    shapes += [] if frame is None else [frame]
-    k, parts = POINTS_PER_MM, ["q 0 g"]
-    for shape in shapes:
-        for ring in (shape.exterior, *shape.interiors):
-            steps = [f"{x * k:.4f} {(stock.height_mm - y) * k:.4f} l" for x, y in ring.coords[:-1]]
-            steps[0] = steps[0][:-1] + "m"
-            parts.append(" ".join(steps) + " h")
-        parts.append("f*")
-    return "\n".join([*parts, "Q"])
-
-
-def _draw_quartered(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
-    k = POINTS_PER_MM
-    parts = ["q 0 g 0 G"]
-    r, h = settings.radius_mm * k, settings.radius_mm * k * _ARC
-    ring = (settings.ring_inner_mm + settings.ring_outer_mm) / 2 * k
-    for mark in marks:
-        parts.append(f"q 1 0 0 1 {mark.x_mm * k:.4f} {(stock.height_mm - mark.y_mm) * k:.4f} cm")
-        # Upper left and lower right quarters.
-        parts.append(f"0 0 m {-r:.4f} 0 l {-r:.4f} {h:.4f} {-h:.4f} {r:.4f} 0 {r:.4f} c h f")
-        parts.append(f"0 0 m {r:.4f} 0 l {r:.4f} {-h:.4f} {h:.4f} {-r:.4f} 0 {-r:.4f} c h f")
-        if mark.kind == "ringed":
-            parts.append(f"{(settings.ring_outer_mm - settings.ring_inner_mm) * k:.4f} w {_circle(ring)} S")
-        parts.append("Q")
-    return "\n".join([*parts, "Q"])
-
-
-def _circle(r: float) -> str:
-    h = r * _ARC
-    return (
-        f"{r:.4f} 0 m {r:.4f} {h:.4f} {h:.4f} {r:.4f} 0 {r:.4f} c "
-        f"{-h:.4f} {r:.4f} {-r:.4f} {h:.4f} {-r:.4f} 0 c "
-        f"{-r:.4f} {-h:.4f} {-h:.4f} {-r:.4f} 0 {-r:.4f} c "
-        f"{h:.4f} {-r:.4f} {r:.4f} {-h:.4f} {r:.4f} 0 c h"
-    )
 
 
 SLUG_MM = 5.5

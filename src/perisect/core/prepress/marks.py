@@ -1,0 +1,59 @@
+"""Marks as content of a PDF."""
+
+from collections.abc import Sequence
+
+import shapely
+
+from perisect.core.sheet import Mark, MarkSettings, Stock
+from perisect.core.sheet.mark_shape import frame_shape, mark_shape
+from perisect.core.units import POINTS_PER_MM
+
+
+def draw_marks(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+    """Operators that draw the marks: quartered discs as true curves, other shapes as the polygons they are."""
+    draw = _draw_quartered if settings.drawn == "quartered" else _draw_shapes
+    return draw(marks, settings, stock)
+
+
+_ARC = 0.5522847498
+"""Length of the handles of a quarter circle drawn as one Bézier curve, in radii."""
+
+
+def _draw_shapes(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+    shapes = [shape for mark in marks for shape in shapely.get_parts(mark_shape(mark, settings))]
+    frame = frame_shape(marks, settings)
+    shapes += [] if frame is None else [frame]
+    k, parts = POINTS_PER_MM, ["q 0 g"]
+    for shape in shapes:
+        for ring in (shape.exterior, *shape.interiors):
+            steps = [f"{x * k:.4f} {(stock.height_mm - y) * k:.4f} l" for x, y in ring.coords[:-1]]
+            steps[0] = steps[0][:-1] + "m"
+            parts.append(" ".join(steps) + " h")
+        parts.append("f*")
+    return "\n".join([*parts, "Q"])
+
+
+def _draw_quartered(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+    k = POINTS_PER_MM
+    parts = ["q 0 g 0 G"]
+    r, h = settings.radius_mm * k, settings.radius_mm * k * _ARC
+    ring = (settings.ring_inner_mm + settings.ring_outer_mm) / 2 * k
+    for mark in marks:
+        parts.append(f"q 1 0 0 1 {mark.x_mm * k:.4f} {(stock.height_mm - mark.y_mm) * k:.4f} cm")
+        # Upper left and lower right quarters.
+        parts.append(f"0 0 m {-r:.4f} 0 l {-r:.4f} {h:.4f} {-h:.4f} {r:.4f} 0 {r:.4f} c h f")
+        parts.append(f"0 0 m {r:.4f} 0 l {r:.4f} {-h:.4f} {h:.4f} {-r:.4f} 0 {-r:.4f} c h f")
+        if mark.kind == "ringed":
+            parts.append(f"{(settings.ring_outer_mm - settings.ring_inner_mm) * k:.4f} w {_circle(ring)} S")
+        parts.append("Q")
+    return "\n".join([*parts, "Q"])
+
+
+def _circle(r: float) -> str:
+    h = r * _ARC
+    return (
+        f"{r:.4f} 0 m {r:.4f} {h:.4f} {h:.4f} {r:.4f} 0 {r:.4f} c "
+        f"{-h:.4f} {r:.4f} {-r:.4f} {h:.4f} {-r:.4f} 0 c "
+        f"{-r:.4f} {-h:.4f} {-h:.4f} {-r:.4f} 0 {-r:.4f} c "
+        f"{h:.4f} {-r:.4f} {r:.4f} {-h:.4f} {r:.4f} 0 c h"
+    )
