@@ -99,7 +99,7 @@ def _theme_sheet() -> None:
     sha256, _ = take_in((ARTWORK / "river-birds-page.png").read_bytes())
     page = DesignRecipe(id="d1", name="River bird", artwork=sha256, longest_mm=105, border_mm=1.2)
     birds = split(JobRecipe(designs=(page,)), "d1").designs
-    card = CardRecipe(width_mm=94, height_mm=128, heading="River birds", colour="#cfe3dd")
+    card = CardRecipe(width_mm=94, height_mm=114, heading="River birds", colour="#cfe3dd")
     recipe = JobRecipe(designs=birds, sheet=SheetRecipe(card=card, gap_mm=1.0))
     with transaction() as session:
         job = jobs.create(session, "River birds, a theme sheet")

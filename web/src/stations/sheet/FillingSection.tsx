@@ -99,7 +99,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         </>
       )}
       {!sheet.shared && <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />}
-      {through && !sheet.shared && <LengthField label="Gap of through lines, at least" mm={Math.max(sheet.through_gap_mm ?? 0, gapMm)} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap of through lines ${length(mm)}`, { through_gap_mm: mm > gapMm ? mm : null })} />}
+      {through && !sheet.shared && <LengthField label="Gap of through lines" mm={Math.max(sheet.through_gap_mm ?? 0, gapMm)} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap of through lines ${length(mm)}`, { through_gap_mm: mm > gapMm ? mm : null })} />}
       {through && <Toggle label="Boxes share their through lines" on={sheet.shared ?? false} onChange={(shared) => keep(shared ? "Shared lines" : "No shared lines", { shared })} />}
       <Row>
         <span className="text-quiet" title="One line round everything on the sheet">Block</span>
