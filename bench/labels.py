@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 import pypdfium2
 import segno
+import shapely
 from PIL import Image, ImageDraw
 
 from bench.figure import Figure
@@ -16,6 +17,7 @@ from perisect.core.job import DesignRecipe, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import CUT_WRITERS, CutTexts, print_pdf
 from perisect.core.prepress import encode_picture
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, TextBox, read_table
+from perisect.core.sheet.place import placed
 
 HASH, LIST = "1" * 64, "0" * 64
 ROWS = 1000
@@ -54,8 +56,12 @@ def thousand_labels() -> Iterator[Figure]:
     once = sum(len(text) for text in map(str, table.rows)) / 1e6
     yield Figure(f"{ROWS} labels, all files", size, once, "MB", "the list     ", 20.0)
     read = set()
-    for pdf in pdfs:
-        page = pypdfium2.PdfDocument(pdf)[0].render(scale=400 / 72).to_pil().convert("RGB")
-        read |= set(cv2.QRCodeDetector().detectAndDecodeMulti(np.array(page))[1])
+    k = 400 / 25.4
+    for number, pdf in enumerate(pdfs):
+        page = np.array(pypdfium2.PdfDocument(pdf)[0].render(scale=400 / 72).to_pil().convert("RGB"))
+        for p in plan.sheets.sheets[number]:
+            box = placed(shapely.box(0, 0, p.width_mm, p.height_mm), p).bounds
+            left, top, right, bottom = (int(side * k) for side in box)
+            read.add(cv2.QRCodeDetector().detectAndDecode(page[top:bottom, left:right])[0])
     unread = ROWS - len(read & {f"https://reedwater.example/{n}" for n in range(ROWS)})
     yield Figure("QR codes that were not read back", unread, ROWS, " ", "codes        ", 0)

@@ -44,6 +44,7 @@ def check(asked: NestQuestion, found: list[Nested]) -> None:
         assert all(area.contains(shape) for shape in shapes)
         for n, one in enumerate(shapes):
             assert all(one.distance(other) >= asked.gap_mm - 1e-5 for other in shapes[n + 1 :])
+            assert all(one.intersection(other).area < 1e-6 for other in shapes[n + 1 :])
 
 
 def test_ells_lie_in_each_other_where_rows_leave_their_hollows_empty() -> None:
@@ -122,10 +123,10 @@ def test_the_answer_follows_from_the_question() -> None:
     assert len({key, *(other.key for other in others)}) == 7
 
 
-SHAPES = {"d": disc(9), "e": ellipse(25, 12), "s": star(25, 10), "l": ell(40, 12), "g": gear(12, 15, 12)}
+SHAPES = {"d": disc(9).simplify(0.01), "e": ellipse(25, 12), "s": star(25, 10), "l": ell(40, 12), "g": gear(12, 15, 12)}
 
 
-@pytest.mark.parametrize("seed", range(40))
+@pytest.mark.parametrize("seed", range(16))
 def test_pockets_hold_only_what_fits(seed: int) -> None:
     rng = np.random.default_rng(seed)
     keys = rng.permutation(list(SHAPES))[: rng.integers(1, 4)].tolist()
@@ -134,7 +135,7 @@ def test_pockets_hold_only_what_fits(seed: int) -> None:
     gap = float(rng.choice([0.0, 0.7, 2.0, 5.0]))
     area: UsableArea = usable_area(A4 if seed % 2 else LETTER)
     pockets = Pockets(area, shapes, gap, "quarter" if seed % 3 else "free")
-    laid = fill_pockets(pockets, rng.choice(keys, 30).tolist())
+    laid = fill_pockets(pockets, rng.choice(keys, 14).tolist())
     assert laid
     found = [Nested(p.key, 0, p.turn_deg, p.x_mm, p.y_mm) for p in laid]
     check(replace(question(shapes), area=area, gap_mm=gap), found)

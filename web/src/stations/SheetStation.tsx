@@ -14,6 +14,7 @@ import { CardSection } from "./sheet/CardSection";
 import { Compare } from "./sheet/Compare";
 import { ErrorMap } from "./sheet/ErrorMap";
 import { FillingSection } from "./sheet/FillingSection";
+import { GroupSection } from "./sheet/GroupSection";
 import { HandSection } from "./sheet/HandSection";
 import { LabelsSection } from "./sheet/LabelsSection";
 import { Locks } from "./sheet/Locks";
@@ -119,6 +120,7 @@ export function SheetStation() {
       >
         <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
       </FillingSection>
+      <GroupSection />
       <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />
       <Questions key={job.id} />
       <LabelsSection />

@@ -67,7 +67,7 @@ def lay_out_cards(
     )
     cards = fill_sheets(area, [box], sheet.gap_mm, sheet.fill)
     standing = [
-        (number, _on_sheet(piece, place))
+        (number, on_carrier(piece, place))
         for number, places in enumerate(cards.sheets)
         for place in places
         for piece in first
@@ -87,7 +87,8 @@ def _card_area(card: CardRecipe, white_mm: float) -> UsableArea:
     return UsableArea(stock, Machine(), edge, edge + heading, card.width_mm - edge, card.height_mm - edge, ())
 
 
-def _on_sheet(piece: Placement, card: Placement) -> Placement:
+def on_carrier(piece: Placement, card: Placement) -> Placement:
+    """A piece where it comes to stand with what carries it."""
     m = matrix(card)
     centre = np.array([piece.x_mm + piece.width_mm / 2, piece.y_mm + piece.height_mm / 2])
     x, y = (m[:, :2] @ centre + m[:, 2]).tolist()

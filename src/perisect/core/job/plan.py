@@ -18,6 +18,7 @@ from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed import bleed_findings
 from perisect.core.job.block import BLOCK_OWNER, area_inside_block, block_lines, block_ring
 from perisect.core.job.card import Cards, card_findings, card_ring, lay_out_cards
+from perisect.core.job.groups import grouped, parted
 from perisect.core.job.labels import counted, label_findings, label_sets
 from perisect.core.job.layout import Layout, NestedOf, as_stands, lay_out
 from perisect.core.job.layout_check import layout_findings
@@ -224,7 +225,13 @@ def plan_job(
     inside = area_inside_block(area, filled.sheet)
     card = filled.sheet.card
     if card is None:
-        layout = lay_out(inside, footprints, filled.sheet, nested)
+        groups = grouped(filled.designs, footprints, filled.sheet.gap_mm)
+        free = filled.sheet.method == "hand" or any(stand.locked for stand in filled.sheet.stands)
+        if free or not groups.members:
+            layout = lay_out(inside, footprints, filled.sheet, nested)
+        else:
+            layout = lay_out(inside, groups.footprints, filled.sheet, nested)
+            layout = parted(layout, groups, area, footprints, filled.sheet.fill)
         return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)
     white = max((max(0.0, design.border_mm) for design in recipe.designs), default=0.0)
     layout, cards = lay_out_cards(inside, footprints, filled.sheet, card, white, nested)

@@ -61,6 +61,8 @@ class DesignRecipe(BaseModel):
     kind: Literal["photograph", "drawing", "line"] | None = None
     rights: RightsRecipe = RightsRecipe()
     labels: LabelRecipe | None = None
+    group: Annotated[str, Field(max_length=20, pattern=r"^[A-Za-z0-9 -]*$")] = ""
+    """Pieces of one group are kept together on the sheet."""
 
     @property
     def picture(self) -> str:

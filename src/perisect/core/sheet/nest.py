@@ -24,6 +24,8 @@ SIMPLIFY_MM = 0.1
 USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
 LEAST_SECONDS = 2
+GRACE_S = 1.5
+"""Time to fill pockets in when the search has taken all of its own."""
 
 Said = Callable[[str], None]
 
@@ -120,6 +122,10 @@ class _Search:
         self.sheet_mm2 = question.area.polygon.area
         self.end = time.monotonic() + question.seconds
 
+    def late(self) -> bool:
+        """Whether the time is up, and a little more, or somebody wants what there is."""
+        return self.stopping() or time.monotonic() > self.end + GRACE_S
+
     def demand(self) -> Mapping[str, int]:
         """Copies wanted; for one full sheet, more of each than it can hold, in equal numbers."""
         if self.question.wanted is not None:
@@ -145,7 +151,7 @@ class _Search:
         rest = {k: left[k] - sum(p.key == k for p in laid) for k in left}
         by_size = sorted(rest, key=lambda key: -self.question.shapes[key].area)
         queue = [key for key in by_size for _ in range(max(0, rest[key]))]
-        return laid + fill_pockets(self._pockets(laid), queue, self.stopping)
+        return laid + fill_pockets(self._pockets(laid), queue, self.late)
 
     def _pockets(self, standing: list[Laid]) -> Pockets:
         question = self.question
@@ -162,16 +168,14 @@ class _Search:
         ]
         bare = self._pockets(standing)
         end = time.monotonic() + seconds
-        best: list[Laid] = []
-        while not best or (time.monotonic() < end and not self.stopping()):
+        best = fill_pockets(bare.copy(), queue, self.late)
+        while queue and time.monotonic() < end and not self.stopping():
             left_s = max(0.0, self.end - time.monotonic())
             self.said(f"Nesting, {left_s:.0f} of {self.question.seconds} s left")
-            found = fill_pockets(bare.copy(), queue, self.stopping)
-            if self._area(found) > self._area(best) or not best:
-                best = found
-            if not queue:
-                break
             queue = [queue[n] for n in rng.permutation(len(queue))]
+            found = fill_pockets(bare.copy(), queue, self.late)
+            if self._area(found) > self._area(best):
+                best = found
         return best
 
     def _area(self, laid: list[Laid]) -> float:
@@ -216,8 +220,11 @@ class _Search:
     def _one_strip(
         self, way: Way, area_mm2: float, left: Mapping[str, int], seconds: int, seed: int
     ) -> "_Found":
-        demand = self._some(left, area_mm2)
         shapes = {key: way.turned(shape) for key, shape in self.grown.items()}
+        fits = {key: count for key, count in left.items() if way.takes(shapes[key], self.question.turns)}
+        demand = self._some(fits, area_mm2)
+        if not demand:
+            return _Found(way, [], 0.0, 0.0, 1.0)
         strip = search_strip(
             shapes,
             demand,

@@ -17,18 +17,27 @@ from perisect.core.sheet.usable import UsableArea
 PX_PER_MM = 2.0
 SLACK_MM = 0.36
 """Half a pixel's diagonal: what the raster may be wrong by."""
+HAIR_MM = 0.01
+"""Pieces without a gap come so near to each other: touching, never overlapping."""
+MOST_KEPT = 100
+"""Transforms of turned shapes that are kept, 2 MB each; of more each is made when it is needed."""
 MOST_TRIED = 40
 """Places of one turn that are measured exactly before the turn is given up."""
 
 
 @dataclass(frozen=True)
 class _Mask:
-    """A turned shape on the raster: where its box begins in mm, its size in px and its transform."""
+    """A turned shape on the raster: where its box begins in mm, its picture, and its transform if it is kept."""
 
     laid: Laid
     box: tuple[float, float]
-    size: tuple[int, int]
-    spectrum: NDArray[np.complex128]
+    picture: NDArray[np.uint8]
+    spectrum: NDArray[np.complex128] | None
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Height and width of its box, px."""
+        return self.picture.shape[0], self.picture.shape[1]
 
 
 class Pockets:
@@ -44,7 +53,7 @@ class Pockets:
     def __init__(
         self, area: UsableArea, shapes: Mapping[str, shapely.Polygon], gap_mm: float, turns: Turns
     ) -> None:
-        self._area, self._shapes, self._gap = area, shapes, gap_mm
+        self._area, self._shapes, self._gap = area, shapes, max(gap_mm, HAIR_MM)
         self._left, self._top, right, bottom = area.polygon.bounds
         height = int(np.ceil((bottom - self._top) * PX_PER_MM)) + 2
         width = int(np.ceil((right - self._left) * PX_PER_MM)) + 2
@@ -99,36 +108,48 @@ class Pockets:
             picture = np.zeros(size, np.uint8)
             points = (np.asarray(shape.exterior.coords) - (left, top)) * PX_PER_MM
             cv2.fillPoly(picture, [np.round(points).astype(np.int32)], 1)
-            # Turned by half, a convolution is a correlation.
-            spectrum = fft.rfft2(picture[::-1, ::-1].astype(np.float32), self._size)
-            masks.append(_Mask(laid, (left, top), size, spectrum))
+            keep = len(self._shapes) * len(angles) <= MOST_KEPT
+            masks.append(_Mask(laid, (left, top), picture, self._transform(picture) if keep else None))
         return masks
+
+    def _transform(self, picture: NDArray[np.uint8]) -> NDArray[np.complex128]:
+        """Turned by half, so that a convolution with it is a correlation."""
+        return np.asarray(fft.rfft2(picture[::-1, ::-1].astype(np.float32), self._size))
 
     def _first(self, mask: _Mask, limit: float) -> tuple[float, Laid, shapely.Geometry] | None:
         """The best free place of a turn that costs less than `limit`, measured exactly."""
         assert self._spectrum is not None
-        met = fft.irfft2(self._spectrum * mask.spectrum, self._size)
+        mine = self._transform(mask.picture) if mask.spectrum is None else mask.spectrum
+        met = fft.irfft2(self._spectrum * mine, self._size)
         rows, columns = self._frame[0] - mask.size[0], self._frame[1] - mask.size[1]
-        free = met[mask.size[0] - 1 :, mask.size[1] - 1 :][:rows, :columns] < 0.5
-        y, x = np.nonzero(free)
-        cost = (y + mask.size[0]) + x * 1e-3
-        order = np.argsort(cost, kind="stable")[: MOST_TRIED * 8 : 8] if len(cost) > MOST_TRIED else None
-        for n in range(len(cost)) if order is None else order.tolist():
-            if cost[n] >= limit:
+        # Row after row is the order of what a place costs, and rows that cost more than the limit are not looked at.
+        most = rows if limit == np.inf else min(rows, max(0, int(limit) - mask.size[0] + 1))
+        free = met[mask.size[0] - 1 :, mask.size[1] - 1 :][:most, :columns] < 0.5
+        places = np.flatnonzero(free)
+        if len(places) > MOST_TRIED:
+            places = places[: MOST_TRIED * 8 : 8]
+        for y, x in zip(*(each.tolist() for each in np.divmod(places, columns)), strict=True):
+            cost = y + mask.size[0] + x * 1e-3
+            if cost >= limit:
                 return None
-            at = (self._left + x[n] / PX_PER_MM - mask.box[0], self._top + y[n] / PX_PER_MM - mask.box[1])
+            at = (self._left + x / PX_PER_MM - mask.box[0], self._top + y / PX_PER_MM - mask.box[1])
             laid = Laid(mask.laid.key, mask.laid.turn_deg, *at)
             shape = turned(self._shapes[laid.key], laid)
             if self._is_free(shape):
-                return float(cost[n]), laid, shape
+                return cost, laid, shape
         return None
 
     def _is_free(self, shape: shapely.Geometry) -> bool:
         if not self._area.holds(shape):
             return False
-        return not self._standing or bool(
-            shapely.distance(np.array(self._standing), shape).min() >= self._gap - 1e-6
-        )
+        if not self._standing:
+            return True
+        # Only those whose boxes come near are measured.
+        left, top, right, bottom = shape.bounds
+        boxes = shapely.bounds(self._standing)
+        apart = np.maximum(boxes[:, :2] - (right, bottom), (left, top) - boxes[:, 2:]).max(axis=1)
+        near = np.array(self._standing)[apart < self._gap]
+        return not len(near) or bool(shapely.distance(near, shape).min() >= self._gap - 1e-6)
 
     def _px(self, points: NDArray[np.float64]) -> NDArray[np.int32]:
         return np.round((points - (self._left, self._top)) * PX_PER_MM).astype(np.int32)

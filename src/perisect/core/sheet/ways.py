@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from perisect.core.sheet.grid import clear_band
 from perisect.core.sheet.strip import Corners, Laid, Strip, turned
+from perisect.core.sheet.turns import ANGLES, Turns
 from perisect.core.sheet.usable import UsableArea
 
 HAIR_MM = 0.02
@@ -45,6 +46,12 @@ class Way:
     def possible(self) -> bool:
         """Whether there is any room."""
         return self.length_mm > 1 and self.height_mm > 1
+
+    def takes(self, shape: shapely.Polygon, turns: Turns) -> bool:
+        """Whether a shape in the strip's world fits at all, turned as it may be."""
+        laid = [turned(shape, Laid("", angle, 0.0, 0.0)).bounds for angle in ANGLES[turns]]
+        left, top, right, bottom = np.array(laid).T
+        return bool(((right - left <= self.length_mm) & (bottom - top <= self.height_mm)).any())
 
     def turned(self, shape: shapely.Polygon) -> shapely.Polygon:
         """A shape in the strip's world."""
