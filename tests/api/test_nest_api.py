@@ -89,3 +89,23 @@ def test_nested_pieces_can_be_larger_than_those_in_rows(api: httpx.Client, drop:
     assert not sheets["nest_waiting"]
     assert (sheets["count"] >= 6, len(sheets["sheets"])) == (True, 1)
     assert api.post("/api/sheets/nested-size", json=question | {"design": "nobody"}).status_code == 404
+
+
+def test_half_a_search_that_nobody_wants_is_not_kept(api: httpx.Client, drop: Drop) -> None:
+    recipe = nested(with_lines(api, drop), 20, seed=11)
+    answers: list[httpx.Response] = []
+    headers = {"X-Ticket": "nest-2"}
+    thread = threading.Thread(
+        target=lambda: answers.append(api.post("/api/sheets/nest", json=recipe, headers=headers))
+    )
+    thread.start()
+    deadline = time.monotonic() + 10
+    while time.monotonic() < deadline:
+        told = api.get("/api/readings/nest-2")
+        if told.status_code == 200 and told.json()["doing"].startswith("Nesting"):
+            break
+        time.sleep(0.2)
+    assert api.delete("/api/readings/nest-2", params={"best": False}).status_code == 204
+    thread.join(20)
+    assert answers[0].status_code == 409
+    assert api.post("/api/sheets", json=recipe).json()["nest_waiting"]

@@ -123,7 +123,13 @@ def test_the_answer_follows_from_the_question() -> None:
     assert len({key, *(other.key for other in others)}) == 7
 
 
-SHAPES = {"d": disc(9).simplify(0.01), "e": ellipse(25, 12), "s": star(25, 10), "l": ell(40, 12), "g": gear(12, 15, 12)}
+SHAPES = {
+    "d": disc(9).simplify(0.01),
+    "e": ellipse(25, 12),
+    "s": star(25, 10),
+    "l": ell(40, 12),
+    "g": gear(12, 15, 12),
+}
 
 
 @pytest.mark.parametrize("seed", range(16))

@@ -68,9 +68,10 @@ def _share(doing: str) -> float:
 
 
 @router.delete("/{ticket}", status_code=204)
-def delete_reading(ticket: str) -> None:
-    """Cancel the work under a ticket. The request that carries it gets a refusal, and nothing is changed."""
-    if not isolated.cancel(ticket):
+def delete_reading(ticket: str, best: bool = True) -> None:
+    """Cancel the work under a ticket. The request that carries it gets a refusal, and nothing is changed; a search
+    ends with the best so far, unless that is not wanted."""
+    if not isolated.cancel(ticket, gently=best):
         raise _unknown()
 
 

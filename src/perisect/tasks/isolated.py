@@ -85,13 +85,14 @@ def doing(number: str) -> str | None:
     return "" if slot is None else _slots[slot].stage.decode(errors="ignore")
 
 
-def cancel(number: str) -> bool:
-    """Stop the work under a ticket; whether there was any."""
+def cancel(number: str, gently: bool = True) -> bool:
+    """Stop the work under a ticket; whether there was any. Work that can end with what it has does so, if it is
+    asked gently."""
     with _lock:
         if number not in _tickets:
             return False
         slot = _tickets[number]
-        if number in _gentle:
+        if gently and number in _gentle:
             if slot is not None:
                 _slots[slot].stop = 1
             return True

@@ -18,16 +18,21 @@ export function Nesting() {
     if (!waiting) return;
     const own = newTicket();
     const left = new AbortController();
+    let begun = false;
     const rest = setTimeout(() => {
+      begun = true;
       setTicket(own);
       void ask<Sheets>(api.POST("/api/sheets/nest", { signal: left.signal, headers: { "X-Ticket": own }, body: recipe }))
         .then(refresh, (problem) => !left.signal.aborted && problem instanceof Problem && tell(problem))
-        .finally(() => setTicket((now) => (now === own ? null : now)));
+        .finally(() => {
+          begun = false;
+          setTicket((now) => (now === own ? null : now));
+        });
     }, REST_MS);
     return () => {
       clearTimeout(rest);
       left.abort();
-      cancelWork(own);
+      if (begun) cancelWork(own, false); // half a search must not stand for the whole one
     };
     // The recipe is that of the revision.
     // eslint-disable-next-line react-hooks/exhaustive-deps

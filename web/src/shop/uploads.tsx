@@ -81,6 +81,7 @@ function withPictures(recipe: Recipe, pictures: { name: string; artwork: Artwork
       border_mm: last?.border_mm ?? 2,
       peel_mm: last?.peel_mm ?? null,
       copies: last?.copies ?? 1,
+      group: "",
       lines: { ...PLAIN_LINES, own: last?.lines?.own ?? "kiss", outer: last?.lines?.outer ?? "through" },
       rights: last?.rights ?? NO_RIGHTS,
     };

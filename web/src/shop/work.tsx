@@ -5,8 +5,9 @@ import { api, ask, type Schemas } from "../api/client";
 /** A name for work that may take a while: under it one asks how far it is, and cancels it. */
 export const newTicket = () => crypto.randomUUID?.() ?? `t-${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
 
-export function cancelWork(ticket: string) {
-  void api.DELETE("/api/readings/{ticket}", { params: { path: { ticket } } });
+/** Stops it; a search ends with the best so far, unless nobody wants that. */
+export function cancelWork(ticket: string, best = true) {
+  void api.DELETE("/api/readings/{ticket}", { params: { path: { ticket }, query: { best } } });
 }
 
 /** What is being done under a ticket, and about how far it is. */
