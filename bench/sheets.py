@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from pathlib import Path
 
@@ -87,25 +88,35 @@ def _share(shapes: dict[str, shapely.Polygon], keys: list[str]) -> float:
 
 
 def _raw(shapes: dict[str, shapely.Polygon], budget: int) -> list[str]:
-    """Pieces of the better of two raw strips, along and across the area, that end within it."""
+    """Pieces that raw strips bring into the area: along and across at a time for half the budget, then both again
+    with as many pieces as the first ones promised."""
     width, height = AREA.right_mm - AREA.left_mm, AREA.bottom_mm - AREA.top_mm
+    grown = {
+        key: shapely.buffer(shape, GAP_MM / 2, quad_segs=8).simplify(0.05) for key, shape in shapes.items()
+    }
+    mean = sum(shape.area for shape in grown.values()) / len(grown)
+    ways = [(width + GAP_MM, height + GAP_MM), (height + GAP_MM, width + GAP_MM)]
+    each = [max(1, round(0.62 * AREA.polygon.area / mean / len(grown)))] * 2
     best: list[str] = []
-    for across in (False, True):
-        long, high = (height, width) if across else (width, height)
-        grown = {
-            key: shapely.buffer(shape, GAP_MM / 2, quad_segs=8).simplify(0.05)
-            for key, shape in shapes.items()
-        }
-        mean = sum(shape.area for shape in grown.values()) / len(grown)
-        each = -(-int(0.66 * AREA.polygon.area / mean) // len(grown))
-        strip = search_strip(
-            grown, dict.fromkeys(grown, each), high + GAP_MM, Corners(), "quarter", budget // 2, 1
-        )
-        if strip is None:
-            continue
-        kept = [p.key for p in strip.from_left if turned(grown[p.key], p).bounds[2] <= long + GAP_MM]
-        if _share(shapes, kept) > _share(shapes, best):
-            best = kept
+    for half in (1, 2):
+        demands: list[dict[str, int]] = [dict.fromkeys(grown, count) for count in each]
+        with ThreadPoolExecutor(2) as threads:
+            strips = list(
+                threads.map(
+                    lambda way, demand, seed: search_strip(
+                        grown, demand, way[1], Corners(), "quarter", budget // 2, seed
+                    ),
+                    ways,
+                    demands,
+                    (half, half + 2),
+                )
+            )
+        for n, strip in enumerate(strips):
+            if strip is None:
+                continue
+            kept = [p.key for p in strip.from_left if turned(grown[p.key], p).bounds[2] <= ways[n][0]]
+            best = max(best, kept, key=lambda keys: _share(shapes, keys))
+            each[n] = max(1, round(each[n] * ways[n][0] / strip.length_mm))
     return best
 
 

@@ -94,7 +94,7 @@ def nest(
     while sheet < question.most_sheets and any(count > 0 for count in left.values()):
         fixed = [piece for piece in question.fixed if piece.sheet == sheet]
         several = question.most_sheets > 1 and search.sheets_for(left) > 1.2
-        seconds = (search.end - time.monotonic()) * (0.6 if several else 1.0)
+        seconds = (search.end - time.monotonic()) * (0.8 if several else 1.0)
         found = search.one_sheet(left, fixed, seconds, sheet)
         if not found and not fixed:
             break
