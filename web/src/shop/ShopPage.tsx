@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import { api, ask, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
 import { Button } from "../ui/Button";
@@ -24,11 +24,29 @@ export function ShopPage() {
   const [open, setOpen] = useState<string | null>(null);
   const [finding, setFinding] = useState(false);
   useKeys({ "ctrl+k": () => setFinding(true) });
-  const put = (call: Promise<Shop>) => void call.then((kept) => client.setQueryData(SHOP_KEY, kept), tell);
+  // One after another, and shown at once: two quick changes must not undo each other.
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  const waiting = useRef(0);
+  const put = (call: () => Promise<Shop>) => {
+    waiting.current += 1;
+    last.current = last.current.then(call).then(
+      (kept) => {
+        waiting.current -= 1;
+        if (waiting.current === 0) client.setQueryData(SHOP_KEY, kept);
+      },
+      (problem: unknown) => {
+        waiting.current -= 1;
+        tell(problem);
+        void client.invalidateQueries({ queryKey: SHOP_KEY });
+      },
+    );
+  };
   const keep = (kind: Kind, thing: Thing) => {
-    if (kind === "stock") put(ask(api.PUT("/api/shop/stock", { body: thing as Stock })));
-    if (kind === "printer") put(ask(api.PUT("/api/shop/printer", { body: thing as Printer })));
-    if (kind === "plotter") put(ask(api.PUT("/api/shop/plotter", { body: thing as Plotter })));
+    const list = `${kind}s` as const;
+    client.setQueryData<Shop>(SHOP_KEY, (now) => now && { ...now, [list]: (now[list] as Thing[]).map((each) => (each.id === thing.id ? thing : each)) });
+    if (kind === "stock") put(() => ask(api.PUT("/api/shop/stock", { body: thing as Stock })));
+    if (kind === "printer") put(() => ask(api.PUT("/api/shop/printer", { body: thing as Printer })));
+    if (kind === "plotter") put(() => ask(api.PUT("/api/shop/plotter", { body: thing as Plotter })));
   };
   const another = (kind: Kind, from: Thing) => {
     const id = `${kind}-${Date.now().toString(36)}`;
@@ -74,7 +92,7 @@ export function ShopPage() {
                         <b className="font-head font-semibold">{thing.name}</b>
                         <span className="figure truncate text-[12px] text-quiet">{told(thing)}</span>
                       </button>
-                      <button type="button" aria-label={`Remove ${thing.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(ask(api.DELETE("/api/shop/{kind}/{thing_id}", { params: { path: { kind, thing_id: thing.id } } })))}>
+                      <button type="button" aria-label={`Remove ${thing.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(() => ask(api.DELETE("/api/shop/{kind}/{thing_id}", { params: { path: { kind, thing_id: thing.id } } })))}>
                         <Trash2 size={14} />
                       </button>
                     </div>

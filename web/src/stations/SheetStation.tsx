@@ -31,6 +31,7 @@ import { useDraft } from "./useDraft";
 
 const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE, ERROR];
 const HIDDEN = [ERROR.id];
+
 export function SheetStation() {
   const { job, change } = useJob();
   const { size } = useUnits();
@@ -79,12 +80,12 @@ export function SheetStation() {
       table={
         <LightTable
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
-          subject={`sheet ${sheets.stock}`}
+          subject={`sheet ${sheets.stock} ${sheets.height_mm}`}
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
           layers={LAYERS}
           hiddenAtFirst={HIDDEN}
           hand={layout.hand ?? marks.hand}
-          pins={needLooking(sheets.findings).filter((each) => each.where_mm && each.sheet === number)}
+          pins={needLooking(sheets.findings).filter((each) => each.where_mm && (each.sheet ?? number) === number)}
         >
           {(shown) => (
             <>
@@ -122,13 +123,13 @@ export function SheetStation() {
       </FillingSection>
       <GroupSection />
       <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />
+      <Findings title="Before it prints" findings={sheets.findings} />
       <Questions key={job.id} />
       <LabelsSection />
       <CardSection keep={keep} />
       <Rest sheets={sheets} />
       <Compare key={`ways ${job.id}`} />
       <Setups />
-      <Findings title="Before it prints" findings={sheets.findings} />
     </Station>
   );
 }

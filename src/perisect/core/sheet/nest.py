@@ -186,7 +186,7 @@ class _Search:
         of how many pieces it takes."""
         question = self.question
         ways = [Way(question.area, question.gap_mm, across) for across in (False, True)]
-        ways = [way for way in ways if way.possible] or []
+        ways = [way for way in ways if way.possible]
         if not ways:
             return []
         first = max(LEAST_SECONDS, round(seconds * 0.3))
