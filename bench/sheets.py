@@ -148,7 +148,7 @@ def layouts_that_hold() -> Iterator[Figure]:
             gap = float(rng.choice([0.5, 2.0, 4.0]))
             prints = _random(rng, 1 if method not in ("shelves", "nest") else 3)
             shapes = _layout(method, area, prints, gap, seed)
-            pieces += len(shapes)
+            pieces += sum(map(len, shapes))
             wrong += _wrong(area, shapes, gap)
         yield Figure(f"wrong pieces in 200 layouts, {method}", wrong, pieces, " ", "pieces       ", 0)
 
@@ -173,7 +173,7 @@ def _layout(
     if method == "nest":
         wanted = {each.key: each.copies for each in prints}
         shapes = {each.key: each.outline for each in prints}
-        found = nest(NestQuestion(area, shapes, wanted, gap, "free" if seed % 3 else "half", 3, seed, 60))
+        found = nest(NestQuestion(area, shapes, wanted, gap, "free" if seed % 3 else "half", 2, seed, 60))
         return _by_sheet(shapes, found)
     laid = staggered(area, prints[0], gap, "half_turn" if method == "half turn" else "half_step")
     return [[turned(prints[0].outline, piece) for piece in laid]]
