@@ -102,3 +102,30 @@ def test_ground_white_and_art_are_printed_in_this_order() -> None:
     assert at(left + 0.7) == [255, 255, 255]
     assert at(left - 2.2) == [0x20, 0x40, 0x60]
     assert at(left + 5) == [200, 40, 30]
+
+
+def test_a_nested_card_is_cut_as_it_was_printed() -> None:
+    from dataclasses import replace
+
+    from perisect.core.sheet.nest import nest
+
+    recipe = carded().recipe
+    nested = recipe.model_copy(update={"sheet": recipe.sheet.model_copy(update={"method": "nest"})})
+    found = plan_job(nested, ARTWORKS, nested=lambda question: nest(replace(question, seconds=0)))
+    frozen = found.frozen()
+    assert frozen.sheet.method == "hand"
+    again = plan_job(frozen, ARTWORKS, nested=lambda question: None)
+    assert [len(sheet) for sheet in again.sheets.sheets] == [len(sheet) for sheet in found.sheets.sheets]
+    for one, other in zip(again.sheets.sheets[0], found.sheets.sheets[0], strict=True):
+        assert (one.key, one.rotation_deg) == (other.key, other.rotation_deg)
+        assert (one.x_mm, one.y_mm) == pytest.approx((other.x_mm, other.y_mm))
+
+
+def test_an_order_of_theme_sheets_is_counted_in_cards() -> None:
+    from perisect.core.job.questions import order_answer
+
+    plan = carded()
+    # Two of each on a card: 25 of one and 8 of the other need 13 cards, four of them on a sheet.
+    answer = order_answer(plan, {"d0": 25, "d1": 8}, 0.0)
+    assert (answer.cards, answer.sheets, answer.left_out) == (13, 4, 0)
+    assert answer.to_print == {"d0": 26, "d1": 26}

@@ -105,3 +105,43 @@ def test_what_is_printed_keeps_its_places() -> None:
 def test_a_piece_that_left_the_job_stands_nowhere() -> None:
     plan = with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(100, 90, design="gone")])
     assert plan.sheets.count == 1
+
+
+def on_roll(plan: JobPlan, **sheet: object) -> JobPlan:
+    from perisect.core.sheet.shop import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, EXAMPLE_STOCKS
+
+    roll = next(stock for stock in EXAMPLE_STOCKS if stock.kind == "roll")
+    things = {"paper": roll, "printer": EXAMPLE_PRINTERS[1], "plotter": EXAMPLE_PLOTTERS[1]}
+    return with_sheet(plan, **{name: thing.model_dump() for name, thing in things.items()}, **sheet)
+
+
+def test_a_nest_on_a_roll_is_printed_on_the_panel_it_was_planned_on() -> None:
+    found = on_roll(PAIR, method="nest")
+    again = plan_job(found.frozen(), ARTWORKS)
+    assert again.area.stock == found.area.stock
+    assert again.area.marks == found.area.marks
+    assert again.sheets.sheets == found.sheets.sheets
+
+
+def test_a_panel_set_by_hand_ends_below_its_last_piece() -> None:
+    short = on_roll(PAIR, method="hand", stands=[stand(120, 100)])
+    long = on_roll(PAIR, method="hand", stands=[stand(120, 100), stand(120, 700)])
+    assert short.area.stock.height_mm < 200
+    assert 700 < long.area.stock.height_mm < 850
+    assert codes(short) == codes(long) == []
+
+
+def test_a_gap_of_through_lines_is_no_part_of_a_piece() -> None:
+    recipe = PAIR.recipe.model_dump()
+    recipe["designs"][0]["peel_mm"] = 2.0
+    peeled = plan_job(JobRecipe.model_validate(recipe), ARTWORKS)
+
+    def told(*stands: dict) -> list[tuple[str, str]]:
+        return codes(with_sheet(peeled, method="hand", stands=list(stands), through_gap_mm=8.0))
+
+    # 46 mm wide with border and peel margin: from 6 to 52 it touches the edge of the area and lies inside it.
+    assert told(stand(29.2, 150)) == []
+    # Two of them 8 mm apart are as far as they have to be, at 7 they are not; kiss lines keep the 2 mm.
+    assert told(stand(60, 150), stand(114.1, 150)) == []
+    assert told(stand(60, 150), stand(113, 150)) == [("close", "look")]
+    assert told(stand(60, 150, design="d1"), stand(104.1, 150, design="d1")) == []

@@ -104,3 +104,26 @@ def test_what_fits_on_the_rest_stands_free_of_what_is_there() -> None:
     large = next(offer for offer in offers if offer.design == "d0")
     assert len(small.stands) > len(large.stands)
     assert shapely.area(by_key["d1"].outline) < shapely.area(by_key["d0"].outline)
+
+
+def test_an_order_on_a_roll_is_answered_for_panels_as_long_as_it_needs() -> None:
+    from perisect.core.job.questions import order_answer
+
+    plan = on(ONE, 1, **ON_ROLL)  # a panel for one sticker
+    assert order_answer(plan, {"d0": 60}, 0.0).sheets == 1
+    assert order_answer(plan, {"d0": 400}, 0.0).sheets == len(on(ONE, 400, **ON_ROLL).sheets.sheets)
+
+
+def test_questions_know_of_the_gap_of_through_lines() -> None:
+    from perisect.core.job.questions import largest_size
+
+    recipe = ONE.recipe.model_dump()
+    recipe["designs"][0]["peel_mm"] = 2.0
+    near = plan_job(JobRecipe.model_validate(recipe), ARTWORKS)
+    recipe["sheet"]["through_gap_mm"] = 10.0
+    far = plan_job(JobRecipe.model_validate(recipe), ARTWORKS)
+    size = largest_size(far, "d0", 12)
+    assert size is not None
+    assert size < (largest_size(near, "d0", 12) or 0) - 3
+    recipe["designs"][0]["longest_mm"] = size
+    assert plan_job(JobRecipe.model_validate(recipe), ARTWORKS).sheets.count >= 12

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 from perisect.core.artwork import ArtworkError, decode_rgba
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe
-from perisect.core.job.plan import footprint
+from perisect.core.job.plan import apart, apart_mm, footprint
 from perisect.core.job.rest import Offer, what_fits
 from perisect.core.ledger.cost import Cost, cost_of, full_ink_px
 from perisect.core.lines import LineError
@@ -48,7 +48,7 @@ def rest(recipe: JobRecipe) -> list[tuple[Offer, DesignRecipe, bool]]:
     """Offers for the last sheet: the job's own designs, then small ones of the newest other jobs."""
     plan = plan_recipe(recipe)
     others = _others(recipe)
-    prints = [*plan.footprints, *(mine for _, mine in others)]
+    prints = [*plan.spaced, *(mine for _, mine in others)]
     own = {design.id: design for design in recipe.designs}
     designs = own | {design.id: design for design, _ in others}
     return [(offer, designs[offer.design], offer.design in own) for offer in what_fits(plan, prints)]
@@ -68,5 +68,5 @@ def _others(recipe: JobRecipe) -> list[tuple[DesignRecipe, Footprint]]:
             lines = artwork.lines(traced(free), free)
         except (ArtworkError, UnknownArtwork, LineError):
             continue
-        found[design.picture] = free, footprint(free, lines)
+        found[design.picture] = free, apart(footprint(free, lines), apart_mm(lines, recipe.sheet))
     return sorted(found.values(), key=lambda each: each[1].area_mm2)[:OTHERS]

@@ -32,9 +32,10 @@ LEAST_HEADING_MM = 1.5
 
 @dataclass(frozen=True)
 class Cards:
-    """Cards by sheet, and how many pieces of each design the card has no room for."""
+    """Cards by sheet, what stands on each of them, and how many pieces of each design it has no room for."""
 
     by_sheet: tuple[tuple[Placement, ...], ...]
+    on_card: tuple[Placement, ...]
     missing: dict[str, int]
 
 
@@ -54,17 +55,14 @@ def lay_out_cards(
     inner = sheet.model_copy(
         update={
             "fill": False,
-            "stands": (),
+            "stands": sheet.stands if sheet.method == "hand" else (),
             "gap_mm": sheet.gap_mm + 2 * white_mm,
-            "method": "nest" if sheet.method == "nest" else "rows",
         }
     )
     on_card = lay_out(_card_area(card, white_mm), footprints, inner, nested)
     first = on_card.plan.sheets[0] if on_card.plan.sheets else ()
     missing = {f.key: f.copies - sum(p.key == f.key for p in first) for f in footprints}
-    box = Footprint(
-        CARD, card.width_mm, card.height_mm, 0, 0, card.width_mm, card.height_mm, 0.0, card.copies
-    )
+    box = card_footprint(card, card.copies)
     cards = fill_sheets(area, [box], sheet.gap_mm, sheet.fill)
     standing = [
         (number, on_carrier(piece, place))
@@ -75,8 +73,14 @@ def lay_out_cards(
     plan = stands_plan(area, footprints, standing, fill=True)
     if not cards.sheets or not standing:
         plan = SheetPlan((), {}, 0.0)
-    found = Cards(cards.sheets, {key: count for key, count in missing.items() if count > 0})
+    found = Cards(cards.sheets, tuple(first), {key: count for key, count in missing.items() if count > 0})
     return replace(on_card, plan=plan), found
+
+
+def card_footprint(card: CardRecipe, copies: int) -> Footprint:
+    """What a card takes of a sheet; its area counts as that of its pieces."""
+    width, height = card.width_mm, card.height_mm
+    return Footprint(CARD, width, height, 0, 0, width, height, 0.0, copies)
 
 
 def _card_area(card: CardRecipe, white_mm: float) -> UsableArea:

@@ -40,9 +40,9 @@ def lay_out(
 ) -> Layout:
     """Place designs as the sheet's recipe says."""
     by_key = {f.key: f for f in footprints}
-    standing = _standing(footprints, sheet)
+    fixed = set_by_hand(footprints, sheet)
     if sheet.method == "hand":
-        return Layout(stands_plan(area, footprints, standing, sheet.fill))
+        return Layout(stands_plan(area, footprints, fixed, sheet.fill))
     rows = rows_plan(area, footprints, sheet)
     if sheet.method == "rows" or not footprints:
         return Layout(rows)
@@ -55,12 +55,12 @@ def lay_out(
         seconds=sheet.nest_s,
         seed=sheet.seed,
         most_sheets=1 if sheet.fill else MAX_SHEETS,
-        fixed=tuple(nested_of(number, placement) for number, placement in standing),
+        fixed=tuple(nested_of(number, placement) for number, placement in fixed),
     )
     found = nested(question)
     if found is None:
         return Layout(rows, question, waiting=True)
-    locked = len(standing)
+    locked = len(fixed)
     pieces = [(p.sheet, placement_of(by_key[p.key], p, n < locked)) for n, p in enumerate(found)]
     plan = stands_plan(area, footprints, pieces, sheet.fill)
     if _cost(rows) < _cost(plan):
@@ -73,7 +73,7 @@ def _cost(plan: SheetPlan) -> tuple[float, ...]:
     return sum(plan.missing.values()), len(plan.sheets) or 99, -round(plan.used_share, 6)
 
 
-def _standing(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Standing]:
+def set_by_hand(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Standing]:
     """What was set by hand and counts."""
     by_key = {f.key: f for f in footprints}
     return [
@@ -85,7 +85,7 @@ def _standing(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Stand
 
 def rows_plan(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe) -> SheetPlan:
     """Rows and columns, round what is locked; by number, what gives way stands on a further sheet."""
-    locked = [each for each in _standing(footprints, sheet) if each[1].locked]
+    locked = [each for each in set_by_hand(footprints, sheet) if each[1].locked]
     if not locked:
         return _in_rows(area, footprints, sheet)
     # One design takes further cells in place of those that give way.

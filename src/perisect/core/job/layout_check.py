@@ -9,7 +9,7 @@ from perisect.core.finding import Finding
 from perisect.core.job.layout import Layout
 from perisect.core.job.recipe import SheetRecipe
 from perisect.core.sheet import Footprint, UsableArea
-from perisect.core.sheet.clear import too_close
+from perisect.core.sheet.clear import TOLERANCE_MM, too_close
 from perisect.core.sheet.layout import shapes_on
 
 MOST_TOLD = 12
@@ -21,15 +21,20 @@ def layout_findings(
     footprints: Sequence[Footprint],
     sheet: SheetRecipe,
     names: Mapping[str, str],
+    more_mm: Mapping[str, float],
 ) -> list[Finding]:
-    """Pieces set by hand that leave the area, overlap or stand too close; how a nest stands."""
+    """Pieces set by hand that leave the area, overlap or stand too close; how a nest stands.
+
+    Args:
+        more_mm: what each design adds to half the gap.
+    """
     if layout.waiting:
         text = "The nest is not searched yet; rows and columns stand in its place until it is."
         return [Finding(code="nest_waiting", station="sheet", severity="look", text=text)]
     if layout.rows_won:
         text = "Rows and columns hold as much as the nest that was found, so they stand here."
         return [Finding(code="rows_won", station="sheet", severity="good", text=text)]
-    if not sheet.stands:
+    if not sheet.stands or sheet.card is not None:
         return []
     by_key = {f.key: f for f in footprints}
     found: list[Finding] = []
@@ -37,7 +42,8 @@ def layout_findings(
         if placements and len(found) < MOST_TOLD:
             shapes = shapes_on(by_key, placements)
             told = [names[p.key] for p in placements]
-            found += _outside(area, shapes, told, number) + _met(shapes, told, sheet.gap_mm, number)
+            gaps = np.array([sheet.between_mm / 2 + more_mm[p.key] for p in placements])
+            found += _outside(area, shapes, told, number) + _met(shapes, told, gaps, number)
     return found[:MOST_TOLD]
 
 
@@ -60,11 +66,13 @@ def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number:
     ]
 
 
-def _met(shapes: np.ndarray, names: Sequence[str], gap_mm: float, number: int) -> list[Finding]:
+def _met(shapes: np.ndarray, names: Sequence[str], half_mm: np.ndarray, number: int) -> list[Finding]:
     found = []
-    for a, b in too_close(shapes, gap_mm):
-        near = float(shapely.distance(shapes[a], shapes[b]))
+    for a, b in too_close(shapes, 2 * float(half_mm.max())):
+        near, gap_mm = float(shapely.distance(shapes[a], shapes[b])), float(half_mm[a] + half_mm[b])
         overlap = float(shapely.intersection(shapes[a], shapes[b]).area)
+        if near >= gap_mm - TOLERANCE_MM and overlap <= TOLERANCE_MM:
+            continue
         on = f"{names[a]} and {names[b]} on sheet {number + 1}"
         found.append(
             Finding(

@@ -3,9 +3,11 @@
 from math import ceil
 
 from perisect.core.job.block import area_inside_block
-from perisect.core.job.layout import rows_plan
+from perisect.core.job.layout import rows_plan, set_by_hand
 from perisect.core.job.recipe import SheetRecipe
 from perisect.core.sheet import Footprint, UsableArea, usable_area
+from perisect.core.sheet.grid import clear_band
+from perisect.core.sheet.layout import boxes_on
 from perisect.core.sheet.nest import USUAL_SHARE
 
 STEP_MM = 5.0
@@ -15,7 +17,13 @@ STEP_MM = 5.0
 def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
     """A sheet's area; by number, a roll's panels are the shortest that need no more of them."""
     whole = _area(sheet, sheet.on.height_mm)
-    if sheet.on.kind == "sheet" or sheet.fill or not footprints or sheet.method == "hand":
+    if sheet.on.kind == "sheet" or not footprints:
+        return whole
+    if sheet.panel_mm is not None:
+        return _area(sheet, min(sheet.panel_mm, sheet.on.height_mm))
+    if sheet.method == "hand" and sheet.card is None:
+        return _area(sheet, _below(sheet, whole, footprints))
+    if sheet.fill:
         return whole
     if sheet.method == "nest":
         needed = sum(f.area_mm2 * f.copies for f in footprints) / USUAL_SHARE
@@ -33,6 +41,14 @@ def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
         else:
             low = middle
     return _area(sheet, _step(high * STEP_MM, sheet.on.height_mm))
+
+
+def _below(sheet: SheetRecipe, whole: UsableArea, footprints: list[Footprint]) -> float:
+    """Length that ends below the lowest piece set by hand and leaves room for the lower marks."""
+    by_key = {f.key: f for f in footprints}
+    placements = [placement for _, placement in set_by_hand(footprints, sheet)]
+    lowest = max((box[3] for box in boxes_on(by_key, placements)), default=0.0)
+    return _step(lowest + sheet.on.height_mm - clear_band(whole)[1], sheet.on.height_mm)
 
 
 def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:

@@ -68,10 +68,19 @@ class JobPlan:
     def frozen(self) -> JobRecipe:
         """The recipe with every place written down where it would have to be searched for again: what is
         printed from it stands as it was printed."""
-        if self.recipe.sheet.method != "nest" or self.cards is not None:
+        sheet = self.recipe.sheet
+        if sheet.method != "nest":
             return self.recipe
-        stands = {"method": "hand", "stands": as_stands(self.sheets.sheets)}
-        return self.recipe.model_copy(update={"sheet": self.recipe.sheet.model_copy(update=stands)})
+        places = self.sheets.sheets if self.cards is None else [self.cards.on_card]
+        written: dict[str, object] = {"method": "hand", "stands": as_stands(places)}
+        if sheet.on.kind == "roll":
+            written["panel_mm"] = self.area.stock.height_mm
+        return self.recipe.model_copy(update={"sheet": sheet.model_copy(update=written)})
+
+    @property
+    def spaced(self) -> tuple[Footprint, ...]:
+        """What a copy of each design keeps free of others: more than it takes where it is cut through."""
+        return tuple(apart(f, apart_mm(self.lines[f.key], self.recipe.sheet)) for f in self.footprints)
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -90,7 +99,8 @@ class JobPlan:
             found.extend(card_findings(self.recipe.sheet.card, self.cards, names, self.area.stock))
         if self.recipe.sheet.shared:
             found.extend(shared_findings(dict(self.lines), names))
-        found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names))
+        more = {key: apart_mm(lines, self.recipe.sheet) for key, lines in self.lines.items()}
+        found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names, more))
         for design in self.recipe.designs:
             if design.id in self.labels:
                 found.extend(label_findings(design, self.labels[design.id]))
@@ -216,25 +226,22 @@ def plan_job(
     filled = filled.model_copy(
         update={"sheet": filled.sheet.model_copy(update={"gap_mm": filled.sheet.between_mm})}
     )
-    footprints = tuple(
-        apart(footprint(design, drawn[design.id]), drawn[design.id], filled.sheet)
-        for design in filled.designs
-        if design.id in drawn
-    )
-    area = area_of(filled.sheet, list(footprints))
+    footprints = tuple(footprint(design, drawn[design.id]) for design in filled.designs if design.id in drawn)
+    spaced = tuple(apart(f, apart_mm(drawn[f.key], filled.sheet)) for f in footprints)
+    area = area_of(filled.sheet, list(spaced))
     inside = area_inside_block(area, filled.sheet)
     card = filled.sheet.card
     if card is None:
-        groups = grouped(filled.designs, footprints, filled.sheet.gap_mm)
+        groups = grouped(filled.designs, spaced, filled.sheet.gap_mm)
         free = filled.sheet.method == "hand" or any(stand.locked for stand in filled.sheet.stands)
         if free or not groups.members:
-            layout = lay_out(inside, footprints, filled.sheet, nested)
+            layout = lay_out(inside, spaced, filled.sheet, nested)
         else:
             layout = lay_out(inside, groups.footprints, filled.sheet, nested)
             layout = parted(layout, groups, area, footprints, filled.sheet.fill)
         return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)
     white = max((max(0.0, design.border_mm) for design in recipe.designs), default=0.0)
-    layout, cards = lay_out_cards(inside, footprints, filled.sheet, card, white, nested)
+    layout, cards = lay_out_cards(inside, spaced, filled.sheet, card, white, nested)
     return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels, cards)
 
 
@@ -256,18 +263,24 @@ def footprint(design: DesignRecipe, lines: CutLines) -> Footprint:
     )
 
 
-def apart(footprint: Footprint, lines: CutLines, sheet: SheetRecipe) -> Footprint:
-    """A footprint that stands further from its neighbours where it is cut through."""
-    more = ((sheet.through_gap_mm or 0.0) - sheet.gap_mm) / 2
-    if more <= 0 or sheet.shared or not {"through", "perforate"} & set(lines.by_process()):
+def apart_mm(lines: CutLines, sheet: SheetRecipe) -> float:
+    """What a piece adds to half the gap round it since it is cut through."""
+    if sheet.shared or not {"through", "perforate"} & set(lines.by_process()):
+        return 0.0
+    return max(0.0, ((sheet.through_gap_mm or 0.0) - sheet.gap_mm) / 2)
+
+
+def apart(footprint: Footprint, more_mm: float) -> Footprint:
+    """A footprint that stands further from its neighbours."""
+    if more_mm == 0:
         return footprint
     return replace(
         footprint,
-        left_mm=footprint.left_mm - more,
-        top_mm=footprint.top_mm - more,
-        right_mm=footprint.right_mm + more,
-        bottom_mm=footprint.bottom_mm + more,
-        shape=shapely.buffer(footprint.outline, more, quad_segs=16),
+        left_mm=footprint.left_mm - more_mm,
+        top_mm=footprint.top_mm - more_mm,
+        right_mm=footprint.right_mm + more_mm,
+        bottom_mm=footprint.bottom_mm + more_mm,
+        shape=shapely.buffer(footprint.outline, more_mm, quad_segs=16),
     )
 
 

@@ -1,12 +1,19 @@
 """What people ask of a planned job: how large, how many, how many sheets."""
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import ceil
 
 from perisect.core.job.block import area_inside_block
-from perisect.core.job.plan import JobPlan, LinesOf, footprint, lines_of
+from perisect.core.job.card import card_footprint
+from perisect.core.job.layout import rows_plan
+from perisect.core.job.panel import area_of
+from perisect.core.job.plan import JobPlan, LinesOf, apart, apart_mm, footprint, lines_of
+from perisect.core.job.recipe import CardRecipe, DesignRecipe, SheetRecipe
 from perisect.core.ledger.spares import least_to_print
-from perisect.core.sheet import fill_sheets
+from perisect.core.lines import CutLines
+from perisect.core.sheet import Footprint, fill_sheets
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.largest import LEAST_MM, largest_for
 
@@ -15,11 +22,13 @@ TRIES, STEP_MM = 5, 0.015
 
 @dataclass(frozen=True)
 class OrderAnswer:
-    """Copies of each design to print, the sheets they take, and how many are left out of them."""
+    """Copies of each design to print, the sheets they take in rows, and how many are left out of them; of theme
+    sheets how many cards that is."""
 
     to_print: Mapping[str, int]
     sheets: int
     left_out: int
+    cards: int | None = None
 
 
 def largest_size(plan: JobPlan, design_id: str, up: int, lines: LinesOf = lines_of) -> float | None:
@@ -36,12 +45,12 @@ def largest_size(plan: JobPlan, design_id: str, up: int, lines: LinesOf = lines_
     """
     design, gap = plan.recipe.design(design_id), plan.recipe.sheet.between_mm
     area = area_inside_block(plan.area, plan.recipe.sheet)
-    size = largest_for(area, footprint(design, plan.lines[design_id]), gap, up)
+    size = largest_for(area, _kept_free(design, plan.lines[design_id], plan), gap, up)
     for _ in range(TRIES):
         if size is None or size < LEAST_MM:
             return None
         tried = design.model_copy(update={"longest_mm": size})
-        taken = footprint(tried, lines(plan.artworks[design_id], tried))
+        taken = _kept_free(tried, lines(plan.artworks[design_id], tried), plan)
         width, height = taken.right_mm - taken.left_mm, taken.bottom_mm - taken.top_mm
         if best_grid(area, width, height, gap).count >= up:
             return size
@@ -56,12 +65,31 @@ def order_answer(plan: JobPlan, orders: Mapping[str, int], reject_rate: float) -
         NeverEnough: so many are rejected that no number is enough.
     """
     wanted = {key: least_to_print(count, reject_rate) for key, count in orders.items() if key in plan.lines}
-    recipe = plan.recipe
+    sheet = plan.recipe.sheet.model_copy(
+        update={"gap_mm": plan.recipe.sheet.between_mm, "fill": False, "method": "rows", "stands": ()}
+    )
+    if plan.cards is not None and sheet.card is not None:
+        return _on_cards(plan, sheet, sheet.card, wanted)
     prints = [
-        footprint(design.model_copy(update={"copies": wanted[design.id]}), plan.lines[design.id])
-        for design in recipe.designs
+        _kept_free(design.model_copy(update={"copies": wanted[design.id]}), plan.lines[design.id], plan)
+        for design in plan.recipe.designs
         if wanted.get(design.id)
     ]
-    area = area_inside_block(plan.area, recipe.sheet)
-    filled = fill_sheets(area, prints, recipe.sheet.between_mm, fill=False)
+    filled = rows_plan(area_inside_block(area_of(sheet, prints), sheet), prints, sheet)
     return OrderAnswer(wanted, len(filled.sheets), sum(filled.missing.values()))
+
+
+def _on_cards(plan: JobPlan, sheet: SheetRecipe, card: CardRecipe, wanted: Mapping[str, int]) -> OrderAnswer:
+    """As many cards as the piece needs of which there are fewest on one for its order."""
+    on_card = Counter(placement.key for placement in plan.cards.on_card) if plan.cards else Counter[str]()
+    nowhere = sum(count for key, count in wanted.items() if not on_card[key])
+    cards = max((ceil(count / on_card[key]) for key, count in wanted.items() if on_card[key]), default=0)
+    to_print = {key: cards * on_card[key] for key in wanted}
+    box = card_footprint(card, cards)
+    filled = fill_sheets(area_inside_block(area_of(sheet, [box]), sheet), [box], sheet.gap_mm, fill=False)
+    missing = filled.missing.get(box.key, 0) * sum(on_card.values())
+    return OrderAnswer(to_print, len(filled.sheets), nowhere + missing, cards)
+
+
+def _kept_free(design: DesignRecipe, lines: CutLines, plan: JobPlan) -> Footprint:
+    return apart(footprint(design, lines), apart_mm(lines, plan.recipe.sheet))

@@ -115,7 +115,8 @@ class SheetRecipe(BaseModel):
     `method` is how pieces find their places: in rows and columns (of one piece every second row may be a half
     turn round or a half step along), nested by their true shapes (with these
     `turns`, in `nest_s` seconds, by this `seed`), or all by hand. `stands` are the places set by hand; when
-    rows or a nest fill the sheet, only the locked ones of them count.
+    rows or a nest fill the sheet, only the locked ones of them count; with a card they are places on the card.
+    A roll's panels are as long as they have to be, or `panel_mm`.
 
     `paper`, `printer` and `plotter` are those of the shop as they were when they were chosen, so that a job
     stays as it is when the shop changes; without a paper, `stock` names a plain sheet. `marks_at` are the
@@ -143,6 +144,7 @@ class SheetRecipe(BaseModel):
     seed: Annotated[int, Field(ge=0, le=10_000)] = 1
     stands: Annotated[tuple[StandRecipe, ...], Field(max_length=3000)] = ()
     card: CardRecipe | None = None
+    panel_mm: Annotated[float, Field(ge=20, le=30_000, allow_inf_nan=False)] | None = None
 
     @property
     def between_mm(self) -> float:

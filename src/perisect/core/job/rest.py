@@ -33,7 +33,7 @@ def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
         return []
     sheet, gap = plan.recipe.sheet, plan.recipe.sheet.between_mm
     area, number = area_inside_block(plan.area, sheet), len(sheets) - 1
-    by_key = {f.key: f for f in plan.footprints}
+    by_key = {f.key: f for f in plan.spaced}
     standing = shapes_on(by_key, sheets[-1])
     offers = []
     for footprint in candidates:
