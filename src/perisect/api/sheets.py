@@ -86,6 +86,8 @@ class SheetAnswer(BaseModel):
     to_print: dict[str, int]
     sheets: int
     left_out: int
+    cards: int | None
+    """Cards to print, of a job of theme sheets."""
     order_cost: CostView
     plan_cost: CostView
     """Of the order, and of the sheets as they stand."""
@@ -114,6 +116,7 @@ def post_questions(question: SheetQuestion) -> SheetAnswer:
         to_print=dict(answer.to_print),
         sheets=answer.sheets,
         left_out=answer.left_out,
+        cards=answer.cards,
         order_cost=_cost(plan, answer.sheets, answer.to_print),
         plan_cost=_cost(plan, len(plan.sheets.sheets), Counter(p.key for s in plan.sheets.sheets for p in s)),
     )

@@ -122,7 +122,7 @@ export function SheetStation() {
         <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
       </FillingSection>
       <GroupSection />
-      <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />
+      {!recipe.sheet?.card && <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />}
       <Findings title="Before it prints" findings={sheets.findings} />
       <Questions key={job.id} />
       <LabelsSection />

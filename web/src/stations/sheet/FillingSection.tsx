@@ -78,7 +78,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
       )}
       <Row>
         <span className="text-quiet">Places</span>
-        <Choice label="Places" value={method} options={METHODS} onChange={use} />
+        <Choice label="Places" value={method} options={sheet.card ? METHODS.filter((each) => each.value !== "hand") : METHODS} onChange={use} />
       </Row>
       {method === "rows" && (recipe.designs ?? []).length === 1 && (
         <Row>

@@ -75,8 +75,10 @@ export function Questions() {
               void change(`Print ${total} for the order`, (before) => ({
                 ...before,
                 order: true,
-                sheet: { ...before.sheet!, fill: false },
-                designs: (before.designs ?? []).map((each) => ({ ...each, copies: data.to_print[each.id] ?? each.copies })),
+                // On a theme sheet copies are counted on one card: it is cards that are printed.
+                ...(data.cards != null && before.sheet?.card
+                  ? { sheet: { ...before.sheet, fill: false, card: { ...before.sheet.card, copies: data.cards } } }
+                  : { sheet: { ...before.sheet!, fill: false }, designs: (before.designs ?? []).map((each) => ({ ...each, copies: data.to_print[each.id] ?? each.copies })) }),
               }))
             }
           >
