@@ -8,20 +8,18 @@ from pathlib import Path
 
 import numpy as np
 import shapely
-from shapely import affinity
+from tests.core import layouts
 
 from bench.figure import Figure, seconds
 from perisect.core.artwork import decode
 from perisect.core.job import trace_artwork
 from perisect.core.job.plan import taken_shape
 from perisect.core.lines import cut_lines
-from perisect.core.sheet import A4, LETTER, Footprint, UsableArea, fill_sheets, usable_area
+from perisect.core.sheet import A4, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.grid import best_grid
-from perisect.core.sheet.layout import shapes_on
-from perisect.core.sheet.nest import Nested, NestQuestion, nest
+from perisect.core.sheet.nest import NestQuestion, nest
 from perisect.core.sheet.shelves import Item, best_pack
-from perisect.core.sheet.staggered import staggered
-from perisect.core.sheet.strip import Corners, Laid, search_strip, turned
+from perisect.core.sheet.strip import Corners, search_strip, turned
 
 DEMO = Path("src/perisect/demo/artwork")
 GAP_MM = 2.0
@@ -138,66 +136,11 @@ def plans_in_time() -> Iterator[Figure]:
 
 
 def layouts_that_hold() -> Iterator[Figure]:
-    """Random layouts by each method: pieces outside the area, in a mark's clear zone or closer than their gap,
-    by every pair's distance."""
-    for method in ("rows", "half turn", "half step", "shelves", "nest"):
-        wrong, pieces = 0, 0
-        for seed in range(200):
-            rng = np.random.default_rng(seed)
-            area = usable_area(A4 if seed % 2 else LETTER)
-            gap = float(rng.choice([0.5, 2.0, 4.0]))
-            prints = _random(rng, 1 if method not in ("shelves", "nest") else 3)
-            shapes = _layout(method, area, prints, gap, seed)
-            pieces += sum(map(len, shapes))
-            wrong += _wrong(area, shapes, gap)
-        yield Figure(f"wrong pieces in 200 layouts, {method}", wrong, pieces, " ", "pieces       ", 0)
-
-
-def _random(rng: np.random.Generator, count: int) -> list[Footprint]:
-    known = list(sets().values())
-    shapes = [next(iter(known[rng.integers(len(known))].values())) for _ in range(count)]
-    scales = rng.uniform(0.4, 1.3, count)
-    return [
-        footprint(f"d{n}", affinity.scale(shape, scale, scale), int(rng.integers(1, 12)))
-        for n, (shape, scale) in enumerate(zip(shapes, scales, strict=True))
-    ]
-
-
-def _layout(
-    method: str, area: UsableArea, prints: list[Footprint], gap: float, seed: int
-) -> list[list[shapely.Geometry]]:
-    by_key = {each.key: each for each in prints}
-    if method in ("rows", "shelves"):
-        plan = fill_sheets(area, prints, gap, fill=method == "rows")
-        return [list(shapes_on(by_key, sheet)) for sheet in plan.sheets]
-    if method == "nest":
-        wanted = {each.key: each.copies for each in prints}
-        shapes = {each.key: each.outline for each in prints}
-        found = nest(NestQuestion(area, shapes, wanted, gap, "free" if seed % 3 else "half", 2, seed, 60))
-        return _by_sheet(shapes, found)
-    laid = staggered(area, prints[0], gap, "half_turn" if method == "half turn" else "half_step")
-    return [[turned(prints[0].outline, piece) for piece in laid]]
-
-
-def _by_sheet(shapes: dict[str, shapely.Polygon], found: list[Nested]) -> list[list[shapely.Geometry]]:
-    sheets: dict[int, list[shapely.Geometry]] = {}
-    for p in found:
-        sheets.setdefault(p.sheet, []).append(turned(shapes[p.key], Laid(p.key, p.turn_deg, p.x_mm, p.y_mm)))
-    return list(sheets.values())
-
-
-def _wrong(area: UsableArea, sheets: list[list[shapely.Geometry]], gap: float) -> int:
-    inside = shapely.buffer(area.polygon, 1e-4)
-    clear = shapely.union_all(
-        [shapely.Point(m.x_mm, m.y_mm).buffer(area.machine.marks.clear_mm - 1e-4) for m in area.marks]
-    )
-    wrong = 0
-    for shapes in sheets:
-        some = np.array(shapes)
-        if not len(some):
-            continue
-        apart = shapely.distance(some[:, None], some[None, :])
-        np.fill_diagonal(apart, np.inf)
-        out = ~shapely.covers(inside, some) | shapely.intersects(clear, some)
-        wrong += int((out | (apart.min(axis=1) < gap - 1e-4)).sum())
-    return wrong
+    """Random layouts by each method: pieces of their exported cut files that leave the area, stand in a mark's
+    clear zone or nearer than their gap, by every pair's distance."""
+    for method in layouts.METHODS:
+        found = [layouts.wrong_pieces(layouts.random_plan(method, seed, 2)) for seed in range(200)]
+        wrong, pieces = (sum(counts) for counts in zip(*found, strict=True))
+        yield Figure(
+            f"wrong pieces in 200 exported layouts, {method}", wrong, pieces, " ", "pieces       ", 0
+        )

@@ -67,7 +67,7 @@ def apart(a: shapely.Geometry, b: shapely.Geometry) -> float:
     """Hausdorff distance of two boundaries, both ways, between points a hundredth apart."""
     points = [shapely.get_coordinates(shapely.segmentize(shapely.boundary(shape), 0.01)) for shape in (a, b)]
     trees = [cKDTree(each) for each in points]
-    return float(max(trees[1].query(points[0])[0].max(), trees[0].query(points[1])[0].max()))
+    return float(max(np.max(trees[1].query(points[0])[0]), np.max(trees[0].query(points[1])[0])))
 
 
 def picture_of(art: shapely.Geometry, ppi: float) -> tuple[np.ndarray, np.ndarray]:
