@@ -237,3 +237,14 @@ def test_a_label_scales_with_its_piece() -> None:
     listed = table("name;id\nLime;1")
     small, large = (label_art(LABELS, listed, 0, mm).painted[1].path.points for mm in (40, 80))
     assert large == pytest.approx(small * 2)
+
+
+def test_a_box_that_reaches_past_its_piece_is_told() -> None:
+    past = LABELS.model_copy(update={"texts": (LABELS.texts[0].model_copy(update={"y": 0.4}),)})
+    plan, _ = jar_plan(2, past)
+    # The jar is 45 by 23 mm: a box from 0.4 to 0.6 of 45 mm ends at 27.
+    (told,) = [f for f in plan.findings if f.code == "label_box"]
+    assert told.severity == "look"
+    assert "{name}" in told.text
+    assert told.measured == pytest.approx(27 - plan.lines["d"].height_mm, abs=0.05)
+    assert not [f for f in jar_plan(2)[0].findings if f.code == "label_box"]

@@ -182,3 +182,28 @@ def test_small_marks_are_two_thirds_and_advised_for_a_small_job() -> None:
     (advice,) = [f for f in mark_findings(area(), few) if f.code == "small_job"]
     assert advice.remedy is not None
     assert advice.remedy.field == "sheet.small_marks"
+
+
+def test_marks_of_a_new_plotter_are_those_that_everything_is_tested_with() -> None:
+    assert MarksRecipe().settings() == MarkSettings()
+
+
+def test_nothing_is_printed_in_the_clear_zone_of_a_mark() -> None:
+    import pypdfium2
+
+    from perisect.core.prepress import EncodedPicture, PrintDesign, encode_picture
+    from perisect.core.sheet.fill import Placement
+
+    black = encode_picture(np.full((40, 40, 4), (0, 0, 0, 255), np.uint8))
+    assert isinstance(black, EncodedPicture)
+    of = area()
+    # A picture of 40 mm right over the upper left mark.
+    over = {"d": PrintDesign(black, 1.0, (0, 0))}
+    pdf = write_print_pdf(A4, of.marks, of.machine.marks, [Placement("d", 0, 0, 40, 40, 0)], over)
+    k = 10.0
+    page = np.array(pypdfium2.PdfDocument(pdf)[0].render(scale=k * 25.4 / 72).to_pil().convert("L"))
+    mark, turn = of.marks[0], np.linspace(0, 2 * np.pi, 90)
+    for radius, light in ((4.8, True), (5.3, True), (5.8, False)):
+        x, y = mark.x_mm + radius * np.cos(turn), mark.y_mm + radius * np.sin(turn)
+        seen = page[(y * k).astype(int), (x * k).astype(int)]
+        assert (seen > 200).all() if light else (seen < 50).all()

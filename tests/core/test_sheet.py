@@ -206,3 +206,14 @@ def test_half_stepped_discs_stand_like_a_honeycomb() -> None:
     rows = sorted({round(piece.y_mm, 3) for piece in laid})
     # Centres 42 mm apart in all directions: rows 42 cos 30 = 36.4 mm.
     assert np.diff(rows) == pytest.approx(42 * np.cos(np.pi / 6), abs=0.6)
+
+
+PLUS = shapely.box(18, 0, 22, 40).union(shapely.box(0, 18, 40, 22))
+CHEVRON = shapely.Polygon([(0, 20), (20, 0), (40, 20), (40, 28), (20, 8), (0, 28)])
+
+
+@pytest.mark.parametrize("style", ["half_turn", "half_step"])
+@pytest.mark.parametrize("shape", [PLUS, CHEVRON])
+def test_rows_beyond_the_next_keep_their_gap_too(style, shape: shapely.Polygon) -> None:
+    laid = staggered(usable_area(A4), shaped(shape), 2.0, style)
+    assert clear_of([turned(shape, piece) for piece in laid], 2.0)

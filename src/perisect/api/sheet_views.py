@@ -71,8 +71,8 @@ class SheetsView(BaseModel):
     error_mm: list[list[float]]
     """For each placement of each sheet the predicted cut error at its farthest corner (rms), mm."""
     worst_error_mm: float | None
-    outside_marks: int
-    """Stickers that reach outside the marks' hull."""
+    outside: list[list[bool]]
+    """Which placements of each sheet reach outside the marks' hull, where the error grows."""
 
 
 def _block_path(plan: JobPlan, number: int) -> str:
@@ -144,7 +144,7 @@ def sheets_view(plan: JobPlan) -> SheetsView:
         findings=[finding for finding in plan.findings if finding.station == "sheet"],
         error_mm=[list(sheet) for sheet in errors.by_sheet],
         worst_error_mm=errors.worst_mm,
-        outside_marks=errors.outside,
+        outside=[list(sheet) for sheet in errors.outside_by_sheet],
     )
 
 

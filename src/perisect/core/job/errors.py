@@ -11,11 +11,11 @@ from perisect.core.sheet.place import matrix
 
 @dataclass(frozen=True)
 class SheetErrors:
-    """Per sheet the predicted error (rms, mm) at the farthest corner of each sticker, and how many stickers
+    """Per sheet the predicted error (rms, mm) at the farthest corner of each sticker, and which of them
     reach outside the marks' hull."""
 
     by_sheet: tuple[tuple[float, ...], ...]
-    outside: int
+    outside_by_sheet: tuple[tuple[bool, ...], ...]
 
     @property
     def worst_mm(self) -> float | None:
@@ -27,14 +27,15 @@ def sheet_errors(plan: JobPlan) -> SheetErrors:
     """Predicted errors from where the marks stand and how well one is sensed."""
     marks = [(mark.x_mm, mark.y_mm) for mark in plan.area.marks]
     boxes = {key: _corners(lines.taken.bounds) for key, lines in plan.lines.items()}
-    by_sheet, outside = [], 0
+    by_sheet, outside = [], []
     for sheet in plan.sheets.sheets:
         turned = [(matrix(p), boxes[p.key]) for p in sheet]
         places = np.array([corners @ m[:, :2].T + m[:, 2] for m, corners in turned])
         errors = predicted_error(marks, places).reshape(len(sheet), 4).max(axis=1)
-        outside += int(outside_marks(marks, places).reshape(len(sheet), 4).any(axis=1).sum())
+        beyond = np.any(outside_marks(marks, places).reshape(len(sheet), 4), axis=1)
+        outside.append(tuple(bool(each) for each in beyond))
         by_sheet.append(tuple(np.round(errors, 4).tolist()))
-    return SheetErrors(tuple(by_sheet), outside)
+    return SheetErrors(tuple(by_sheet), tuple(outside))
 
 
 def _corners(bounds: tuple[float, float, float, float]) -> np.ndarray:

@@ -31,10 +31,14 @@ def counted(recipe: JobRecipe, sets: Mapping[str, LabelSet]) -> JobRecipe:
     return recipe.model_copy(update={"designs": designs, "sheet": sheet})
 
 
-def label_findings(design: DesignRecipe, labels: LabelSet) -> list[Finding]:
-    """Rows that do not fit, rows that were shortened, and what was noticed in the list."""
+def label_findings(
+    design: DesignRecipe, labels: LabelSet, width_mm: float, height_mm: float
+) -> list[Finding]:
+    """Rows that do not fit, rows that were shortened, boxes that reach past the piece (`width_mm` by `height_mm`),
+    and what was noticed in the list."""
     counts = labels.counts
     found = [_finding(design, "look", "list", note) for note in labels.table.notes]
+    found += _boxes(design, labels, width_mm, height_mm)
     if counts["problem"]:
         worst = [f"row {each.row + 1}, {each.problem}" for each in labels.tight[:TOLD] if each.problem]
         more = counts["problem"] - len(worst)
@@ -49,6 +53,18 @@ def label_findings(design: DesignRecipe, labels: LabelSet) -> list[Finding]:
         if least is not None:
             text = f"All {len(labels)} labels of {design.name} fit; the smallest capitals are {least:.1f} mm high."
             found.append(_finding(design, "good", "labels_fit", text, round(least, 2), "mm"))
+    return found
+
+
+def _boxes(design: DesignRecipe, labels: LabelSet, width_mm: float, height_mm: float) -> list[Finding]:
+    found = []
+    for box in (*labels.recipe.texts, *labels.recipe.codes):
+        left, top = box.x * labels.longest_mm, box.y * labels.longest_mm
+        right, bottom = left + box.width * labels.longest_mm, top + box.height * labels.longest_mm
+        past = round(max(-left, -top, right - width_mm, bottom - height_mm), 2)
+        if past > 0:
+            text = f"The box “{box.template}” reaches {past:.1f} mm past {design.name}: what it says may be cut off."
+            found.append(_finding(design, "look", "label_box", text, past, "mm"))
     return found
 
 

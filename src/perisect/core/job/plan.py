@@ -103,7 +103,8 @@ class JobPlan:
         found.extend(layout_findings(self.area, self.layout, self.footprints, self.recipe.sheet, names, more))
         for design in self.recipe.designs:
             if design.id in self.labels:
-                found.extend(label_findings(design, self.labels[design.id]))
+                size = self.lines[design.id].width_mm, self.lines[design.id].height_mm
+                found.extend(label_findings(design, self.labels[design.id], *size))
         found.extend(rights_findings(self.recipe))
         return tuple(found)
 

@@ -10,9 +10,21 @@ from perisect.core.units import POINTS_PER_MM
 
 
 def draw_marks(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
-    """Operators that draw the marks: quartered discs as true curves, other shapes as the polygons they are."""
+    """Operators that clear the zone of every mark and draw it: quartered discs as true curves, other shapes as the
+    polygons they are."""
     draw = _draw_quartered if settings.drawn == "quartered" else _draw_shapes
-    return draw(marks, settings, stock)
+    return "\n".join([_cleared(marks, settings, stock), draw(marks, settings, stock)])
+
+
+def _cleared(marks: Sequence[Mark], settings: MarkSettings, stock: Stock) -> str:
+    """Paper round every mark: bleed or ground that reaches in there would blind the sensor."""
+    k = POINTS_PER_MM
+    circle = _circle(settings.clear_mm * k)
+    parts = [
+        f"q 1 0 0 1 {mark.x_mm * k:.4f} {(stock.height_mm - mark.y_mm) * k:.4f} cm {circle} f Q"
+        for mark in marks
+    ]
+    return "\n".join(["q 1 g", *parts, "Q"])
 
 
 _ARC = 0.5522847498

@@ -1,7 +1,6 @@
 """Findings of the Sheet station: what fits, what is left out, what would leave the usable area."""
 
 import numpy as np
-import shapely
 
 from perisect.core.finding import Finding, Remedy
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
@@ -79,8 +78,3 @@ def _between_marks(area: UsableArea) -> list[tuple[float, float]]:
         (right - left, area.bottom_mm - area.top_mm),
     ]
     return boxes + [(height, width) for width, height in boxes]
-
-
-def leaves_usable(area: UsableArea, lines: shapely.Geometry) -> float:
-    """Area in mm² that `lines` enclose outside the usable area; 0 when all of it is inside."""
-    return float(shapely.difference(lines, area.polygon.buffer(1e-3)).area)

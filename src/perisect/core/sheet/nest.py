@@ -14,13 +14,13 @@ import shapely
 
 from perisect.core import ENGINE_VERSION
 from perisect.core.sheet.clear import keep_clear
+from perisect.core.sheet.grown import with_half_gap
 from perisect.core.sheet.pocket import Pockets, fill_pockets
 from perisect.core.sheet.strip import Laid, search_strip, turned
 from perisect.core.sheet.turns import Turns
 from perisect.core.sheet.usable import UsableArea
 from perisect.core.sheet.ways import Way
 
-SIMPLIFY_MM = 0.1
 USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
 LEAST_SECONDS = 2
@@ -117,8 +117,7 @@ class _Search:
 
     def __init__(self, question: NestQuestion, said: Said, stopping: Callable[[], bool]) -> None:
         self.question, self.said, self.stopping = question, said, stopping
-        half = question.gap_mm / 2
-        self.grown = {key: _simple(shape, half) for key, shape in question.shapes.items()}
+        self.grown = {key: with_half_gap(shape, question.gap_mm) for key, shape in question.shapes.items()}
         self.sheet_mm2 = question.area.polygon.area
         self.end = time.monotonic() + question.seconds
 
@@ -270,10 +269,3 @@ class _Found:
     area_mm2: float
     promise_mm2: float
     mean_mm2: float
-
-
-def _simple(shape: shapely.Polygon, half_gap_mm: float) -> shapely.Polygon:
-    """A shape grown by half the gap, with few nodes, never smaller than it should be."""
-    grown = shapely.buffer(shape, half_gap_mm + SIMPLIFY_MM, quad_segs=8)
-    simple = shapely.simplify(grown, SIMPLIFY_MM)
-    return shapely.Polygon(np.asarray(simple.exterior.coords))

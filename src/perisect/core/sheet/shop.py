@@ -77,9 +77,9 @@ class MarksRecipe(BaseModel):
         radius = self.radius_mm * (2 / 3 if small else 1)
         return MarkSettings(
             radius_mm=radius,
-            ring_inner_mm=radius * 1.2,
-            ring_outer_mm=radius * 1.4,
-            clear_mm=radius * 1.4 + self.clear_mm,
+            ring_inner_mm=round(radius * 1.2, 6),
+            ring_outer_mm=round(radius * 1.4, 6),
+            clear_mm=round(radius * 1.4 + self.clear_mm, 6),
             side_mm=self.side_mm,
             top_mm=self.top_mm,
             bottom_mm=self.bottom_mm,

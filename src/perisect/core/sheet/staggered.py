@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from perisect.core.sheet.fill import Footprint
 from perisect.core.sheet.grid import clear_band
+from perisect.core.sheet.grown import with_half_gap
 from perisect.core.sheet.strip import Laid, turned
 from perisect.core.sheet.usable import UsableArea
 
@@ -17,9 +18,8 @@ RowStyle = Literal["straight", "half_turn", "half_step"]
 
 STEP_MM = 1.0
 """How finely the distance of two rows is searched before it is halved to a hundredth."""
-SIMPLE_MM = 0.1
-LEAST_PITCH = 0.35
-"""Rows come no nearer to each other than this share of a piece's height."""
+LEAST_PITCH = 0.5
+"""Rows come no nearer than half a piece's height and gap, so that a row never meets the next but one."""
 
 
 @dataclass(frozen=True)
@@ -38,16 +38,14 @@ def staggered(area: UsableArea, footprint: Footprint, gap_mm: float, style: RowS
     """The fullest sheet in rows of a style, upright or lying; pieces in reading order."""
     best: list[Laid] = []
     for base in (0.0, 90.0):
-        for flip in (180.0,) if style == "half_turn" else (0.0,):
-            found = _fullest(area, footprint, gap_mm, base, flip, style)
-            if len(found) > len(best):
-                best = found
+        found = _fullest(area, footprint, gap_mm, base, style)
+        if len(found) > len(best):
+            best = found
     return tuple(best)
 
 
-def _fullest(
-    area: UsableArea, footprint: Footprint, gap: float, base: float, flip: float, style: RowStyle
-) -> list[Laid]:
+def _fullest(area: UsableArea, footprint: Footprint, gap: float, base: float, style: RowStyle) -> list[Laid]:
+    flip = 180.0 if style == "half_turn" else 0.0
     shapes, shifts = [], []
     for turn in (base, base + flip):
         shape = turned(footprint.outline, Laid("", turn, 0.0, 0.0))
@@ -56,7 +54,7 @@ def _fullest(
         shifts.append((left, top))
     width, height = right - left, bottom - top
     column = width + gap
-    grown = [_simple(shape, gap) for shape in shapes]
+    grown = [with_half_gap(shape, gap) for shape in shapes]
     parts = (0.5,) if style == "half_step" else (0.0, 0.25, 0.5, 0.75)
     best: list[Laid] = []
     for part in parts:
@@ -77,12 +75,6 @@ def _fullest(
     return best
 
 
-def _simple(shape: shapely.Polygon, gap: float) -> shapely.Polygon:
-    """Half the gap round a shape with few nodes, never less: two of these that do not overlap keep the gap."""
-    grown = shapely.buffer(shape, gap / 2 + SIMPLE_MM, quad_segs=6)
-    return shapely.simplify(grown, SIMPLE_MM)
-
-
 def _row_pitch(
     above: shapely.Polygon, below: shapely.Polygon, shift: float, column: float, most: float
 ) -> float:
@@ -96,7 +88,7 @@ def _row_pitch(
         meets = shapely.relate_pattern(np.array(moved), above, "T********")
         return np.asarray(~meets.reshape(len(pitches), len(sideways)).any(axis=1))
 
-    steps = np.arange(most, most * LEAST_PITCH, -STEP_MM)
+    steps = np.append(np.arange(most, most * LEAST_PITCH, -STEP_MM), most * LEAST_PITCH)
     met = np.flatnonzero(~clear(steps))
     if not len(met):
         return float(steps[-1])

@@ -1,7 +1,8 @@
 import type { Sheets } from "../../api/client";
 import { useUnits } from "../../units";
 
-/** Where the marks let expect the least error, and where the most: a shade and a figure on each sticker. */
+/** Where the marks let expect the least error, and where the most: a shade and a figure on each sticker, and a dashed
+ *  ring where it reaches outside the marks. */
 export function ErrorMap({ sheets, number }: { sheets: Sheets; number: number }) {
   const { length } = useUnits();
   const errors = sheets.error_mm.flat();
@@ -16,6 +17,7 @@ export function ErrorMap({ sheets, number }: { sheets: Sheets; number: number })
         return (
           <g key={index}>
             <circle cx={x} cy={y} r={8} fill={`rgb(${Math.round(35 + share(error) * 130)} ${Math.round(115 - share(error) * 20)} ${Math.round(74 - share(error) * 74)})`} fillOpacity=".9" />
+            {sheets.outside[number]?.[index] && <circle cx={x} cy={y} r={9.4} fill="none" stroke="#a3301e" strokeWidth=".7" strokeDasharray="2 1.4" />}
             <text x={x} y={y + 1.3} textAnchor="middle" fontSize="3.4" fill="#fff" className="figure">{length(error, 3).split(" ")[0]}</text>
           </g>
         );

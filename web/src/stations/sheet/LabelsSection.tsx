@@ -30,6 +30,7 @@ export function LabelsSection() {
   const file = useRef<HTMLInputElement>(null);
   const [pasted, setPasted] = useState("");
   const [box, setBox] = useState(0);
+  const [row, setRow] = useState<number | null>(null);
   const designs = job.recipe.designs ?? [];
   const design = selected ?? designs[0];
   const labels = design?.labels ?? null;
@@ -123,7 +124,7 @@ export function LabelsSection() {
       {labels && table && (
         <>
           <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Columns: {table.columns.map((name) => `{${name}}`).join(" ")} and {"{#}"} for the number.</p>
-          <LabelPreview design={design} facts={facts} labels={labels} painted={worst?.worst[0]?.painted ?? []} chosen={at} onChoose={setBox} onKeep={(place) => set("Move a box", place)} />
+          <LabelPreview design={design} facts={facts} labels={labels} painted={(worst?.worst.find((each) => each.row === row) ?? worst?.worst[0])?.painted ?? []} chosen={at} onChoose={setBox} onKeep={(place) => set("Move a box", place)} />
           <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
             <Button onClick={() => add("text")}>Add a text</Button>
             <Button onClick={() => add("qr")}>Add a code</Button>
@@ -150,9 +151,11 @@ export function LabelsSection() {
               <Reading label="Shortened">{worst.shortened}</Reading>
               <Reading label="Do not fit">{worst.unfit}</Reading>
               <ul aria-label="Worst rows" className="px-3.5 text-[12.5px]">
-                {worst.worst.slice(0, 4).map((each) => (
-                  <li key={each.row} className={each.problem ? "text-stop" : "text-quiet"}>
-                    Row {each.row}: {each.problem ?? `${each.size_mm.toFixed(1)} mm high${each.shortened ? ", shortened" : ""}`}
+                {worst.worst.map((each) => (
+                  <li key={each.row}>
+                    <button type="button" title="Show this row above" aria-pressed={each.row === (row ?? worst.worst[0]?.row)} onClick={() => setRow(each.row)} className={`text-left hover:underline aria-pressed:font-semibold ${each.problem ? "text-stop" : "text-quiet"}`}>
+                      Row {each.row}: {each.problem ?? `${each.size_mm.toFixed(1)} mm high${each.shortened ? ", shortened" : ""}`}
+                    </button>
                   </li>
                 ))}
               </ul>

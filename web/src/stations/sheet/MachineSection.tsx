@@ -9,7 +9,6 @@ import { Reading } from "../../ui/Reading";
 import { Select } from "../../ui/Select";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../units";
-import { count } from "../stations";
 
 export const SCHOOLS: Record<string, string> = { four: "four corners", three: "three corners", frame: "frame", pairs: "pairs at intervals" };
 
@@ -29,6 +28,7 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
   const shop = useShop();
   const sheet = job.recipe.sheet!;
   const stock = stockId(sheet);
+  const flags = sheets.outside.flat();
   const printer = sheet.printer?.id ?? shop?.printers[0]?.id ?? "";
   const plotter = sheet.plotter?.id ?? shop?.plotters[0]?.id ?? "";
   const marks = (sheet.plotter ?? shop?.plotters.find((each) => each.id === plotter))?.marks;
@@ -49,6 +49,11 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
     sheet.printer && !same(sheet.printer, shop.printers.find((each) => each.id === printer) ?? sheet.printer) && "printer",
     sheet.plotter && !same(sheet.plotter, shop.plotters.find((each) => each.id === plotter) ?? sheet.plotter) && "plotter",
   ].filter(Boolean) as string[]);
+  const outside = new Map<string, number>();
+  sheets.sheets.flat().forEach((place, index) => {
+    const name = flags[index] && job.recipe.designs?.find((each) => each.id === place.design)?.name;
+    if (name) outside.set(name, (outside.get(name) ?? 0) + 1);
+  });
   if (!shop) return null;
   const named = (list: { id: string; name: string }[], now: { id: string; name: string } | null | undefined) =>
     [...list, ...(now && !list.some((each) => each.id === now.id) ? [now] : [])].map((each) => ({ value: each.id, label: each.name }));
@@ -80,7 +85,7 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
         <Reading label="Marks" words>{marks ? `${SCHOOLS[marks.school ?? "four"]}, one ringed` : ""}</Reading>
         <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />
         {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
-        {sheets.outside_marks > 0 && <Reading label="Reach outside the marks">{count(sheets.outside_marks, "sticker")}</Reading>}
+        {outside.size > 0 && <Reading label="Reach outside the marks" words>{[...outside].map(([name, many]) => `${many} ${name}`).join(", ")}</Reading>}
         <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
           <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>
           {(sheet.marks_at ?? []).length > 0 && <Button onClick={() => keep("Marks where they belong", { marks_at: [] })}>Put them back</Button>}
