@@ -7,8 +7,8 @@ from pathlib import Path
 
 from bench.art import picture
 from bench.figure import Figure
-from perisect.tasks.make import make
-from perisect.tasks.rehearse import rehearse
+from perisect.offline.make import make
+from perisect.offline.rehearse import rehearse
 
 SEEDS = 50
 

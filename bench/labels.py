@@ -14,10 +14,10 @@ from PIL import Image, ImageDraw
 from bench.figure import Figure
 from perisect.core.artwork import decode
 from perisect.core.job import DesignRecipe, JobRecipe, plan_job, trace_artwork
-from perisect.core.job.files import CUT_WRITERS, CutTexts, print_pdf
+from perisect.core.job.files import CUT_WRITERS, CutFiles, print_pdf
 from perisect.core.prepress import encode_picture
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, TextBox, read_table
-from perisect.core.sheet.place import placed
+from perisect.core.sheet.placement import placed
 
 HASH, LIST = "1" * 64, "0" * 64
 ROWS = 1000
@@ -42,7 +42,7 @@ def thousand_labels() -> Iterator[Figure]:
     )
     jar = DesignRecipe(id="d", name="Jar", artwork=HASH, longest_mm=45, border_mm=0, labels=labels)
     plan = plan_job(JobRecipe(designs=(jar,)), {HASH: traced}, tables={LIST: table})
-    encoded, texts = encode_picture(rgba), CutTexts(plan)
+    encoded, texts = encode_picture(rgba), CutFiles(plan)
     sheets = range(len(plan.sheets.sheets))
     pdfs = [print_pdf(plan, number, {HASH: encoded}) for number in sheets]
     cuts = sum(len(texts.text(kind, number)) for number in sheets for kind in CUT_WRITERS)

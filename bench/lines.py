@@ -15,7 +15,7 @@ from perisect.core.artwork import decode_rgba
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.lines import LineRecipe, Outline, SizedArt, trace
 from perisect.core.lines.check import line_findings
-from perisect.core.prepress.bleed import bleed_under
+from perisect.core.prepress.bleed_growth import bleed_under
 
 
 def trace_the_first_time() -> Iterator[Figure]:

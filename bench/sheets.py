@@ -13,13 +13,14 @@ from tests.core import layouts
 from bench.figure import Figure, seconds
 from perisect.core.artwork import decode
 from perisect.core.job import trace_artwork
-from perisect.core.job.plan import taken_shape
 from perisect.core.lines import cut_lines
 from perisect.core.sheet import A4, Footprint, fill_sheets, usable_area
+from perisect.core.sheet.footprints import one_shape
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.nest_strip import Corners, search_strip
+from perisect.core.sheet.placement import placed
 from perisect.core.sheet.shelves import Item, best_pack
-from perisect.core.sheet.strip import Corners, search_strip, turned
 
 DEMO = Path("src/perisect/demo/artwork")
 GAP_MM = 2.0
@@ -34,7 +35,7 @@ def demo_shapes() -> dict[str, shapely.Polygon]:
     for name in ("heron", "lantern", "rope-knot", "paddle-boat", "honey-jar"):
         traced, _ = trace_artwork(decode((DEMO / f"{name}.png").read_bytes()), longest_mm=60.0)
         taken = cut_lines(traced.outline, 60.0, 2.0, None).taken
-        found[name] = taken_shape(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(taken))))
+        found[name] = one_shape(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(taken))))
     return found
 
 
@@ -112,7 +113,7 @@ def _raw(shapes: dict[str, shapely.Polygon], budget: int) -> list[str]:
         for n, strip in enumerate(strips):
             if strip is None:
                 continue
-            kept = [p.key for p in strip.from_left if turned(grown[p.key], p).bounds[2] <= ways[n][0]]
+            kept = [p.key for p in strip.from_left if placed(grown[p.key], p).bounds[2] <= ways[n][0]]
             best = max(best, kept, key=lambda keys: _share(shapes, keys))
             each[n] = max(1, round(each[n] * ways[n][0] / strip.length_mm))
     return best

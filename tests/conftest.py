@@ -11,8 +11,8 @@ import pytest
 
 @pytest.fixture(scope="session")
 def shop() -> Iterator[Path]:
-    """The environment of a whole shop: database, blobs, a printer and a plotter on loopback."""
-    from perisect.tasks.rehearse import stand_ins
+    """The environment of a whole shop: database, blobs, and simulated machines on loopback."""
+    from perisect.stand_ins.shop import stand_ins
     from perisect.up.cluster import Cluster
 
     # PostgreSQL's own user must be able to reach the cluster.
@@ -21,13 +21,19 @@ def shop() -> Iterator[Path]:
     cluster = Cluster(folder)
     os.environ["PERISECT_DATABASE_URL"] = cluster.start()
     os.environ["PERISECT_BLOBS"] = f"file://{folder}/blobs"
+    os.environ["PERISECT_LEAST_FREE_MB"] = "1"
     try:
-        with stand_ins(seed=3) as devices:
-            for name, address in zip(("PRINTER", "PLOTTER", "PLOTTER_TRAY"), devices, strict=True):
-                os.environ[f"PERISECT_{name}"] = f"{address.host}:{address.port}"
+        with stand_ins(seed=3) as machines:
+            from perisect.store import equipment
+            from perisect.store.database import transaction
             from perisect.store.migrate import migrate
 
             migrate()
+            with transaction() as session:
+                for machine, address in machines.printers.items():
+                    equipment.set_simulated_address(session, "printer", machine, address)
+                for machine, address in machines.plotters.items():
+                    equipment.set_simulated_address(session, "plotter", machine, address)
             yield folder
     finally:
         cluster.stop()

@@ -1,5 +1,6 @@
-"""The API on a real database, with a worker that is run by hand."""
+"""The API on a real database; devices are served by hand, other work by a worker of its own."""
 
+import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -11,13 +12,47 @@ from tests.core import drawings
 
 DISC = drawings.png(drawings.coverage(drawings.disc(300))[0])
 STAR = drawings.png(drawings.coverage(drawings.star(300, 120))[0], (150, 60, 40))
+HERE = "http://127.0.0.1"
+PATIENT = {"Prefer": "wait=60"}
+"""Long work is waited for, as somebody at a prompt would."""
 
 
 @pytest.fixture(scope="session")
-def api(shop: Path) -> Iterator[httpx.Client]:
+def operating(shop: Path) -> Iterator[None]:
+    """A worker that does operations, in a thread of this process."""
+    import asyncio
+
+    from perisect.queue.tasks import worker_app
+    from perisect.store.queue_entry import WORK
+
+    loop = asyncio.new_event_loop()
+
+    async def work() -> None:
+        app = worker_app()
+        async with app.open_async():
+            await app.run_worker_async(queues=[WORK], concurrency=2, install_signal_handlers=False)
+
+    def run() -> None:
+        asyncio.set_event_loop(loop)
+        try:
+            loop.run_until_complete(task)
+        except asyncio.CancelledError:
+            pass
+
+    task = loop.create_task(work())
+    thread = threading.Thread(target=run)
+    thread.start()
+    yield
+    loop.call_soon_threadsafe(task.cancel)
+    thread.join(10)
+
+
+@pytest.fixture(scope="session")
+def api(shop: Path, operating: None) -> Iterator[httpx.Client]:
     from perisect.api.app import create_app
 
-    with TestClient(create_app(), raise_server_exceptions=False) as client:
+    app = create_app()
+    with TestClient(app, base_url=HERE, raise_server_exceptions=False, headers=PATIENT) as client:
         yield client
 
 
@@ -28,13 +63,20 @@ def drop(api: httpx.Client) -> Callable[[bytes], httpx.Response]:
 
 @pytest.fixture(scope="session")
 def work(shop: Path) -> Callable[[], None]:
-    """Do everything that is in the queue."""
-    from perisect.tasks.queue import worker_app
+    """Do everything that waits for a device."""
+    import asyncio
 
-    def do() -> None:
-        worker_app().run_worker(queues=["shop"], wait=False, install_signal_handlers=False)
+    from perisect.queue.tasks import worker_app
+    from perisect.store.queue_entry import DEVICES
 
-    return do
+    async def serve() -> None:
+        app = worker_app()
+        async with app.open_async():
+            await app.run_worker_async(
+                queues=[DEVICES], concurrency=8, wait=False, install_signal_handlers=False
+            )
+
+    return lambda: asyncio.run(serve())
 
 
 @pytest.fixture

@@ -79,7 +79,7 @@ def test_a_reader_that_dies_takes_nobody_with_it() -> None:
     import os
 
     from perisect.core.artwork import ArtworkError
-    from perisect.tasks import isolated
+    from perisect.sandbox import pool as isolated
 
     with pytest.raises(ArtworkError, match="memory"):
         isolated.call(_die, b"")

@@ -127,32 +127,32 @@ def test_a_stock_s_tone_changes_the_print_and_never_the_picture(api: httpx.Clien
     plain = api.get(sheet).content
     picture = job["designs"][0]["artwork"]["picture"]
     shown = api.get(f"/api/artwork/{picture}/preview.png").content
-    told = api.put("/api/stocks/a4/tone", json={"brightness": 20}).json()
+    told = api.put("/api/tones/desk/a4/standard", json={"brightness": 20}).json()
     assert (told["tone"]["brightness"], len(told["patches"])) == (20, 12)
     assert api.get(sheet).content != plain
     assert api.get(f"/api/artwork/{picture}/preview.png").content == shown
-    proof = api.get(f"/api/stocks/a4/proof/{picture}.png", params={"brightness": 20})
+    proof = api.get(f"/api/tones/desk/a4/standard/proof/{picture}.png", params={"brightness": 20})
     middle = np.asarray(Image.open(io.BytesIO(proof.content)))[260, 260, :3]
     assert middle.tolist() == [60 + 51, 120 + 51, 150 + 51]
-    best = api.post("/api/stocks/a4/patch", json={"number": 5}).json()["tone"]
+    best = api.post("/api/tones/desk/a4/standard/patch", json={"number": 5}).json()["tone"]
     assert (best["brightness"], best["contrast"]) == (20, 8)
-    strip = api.get(f"/api/stocks/a4/strip/{picture}.pdf")
+    strip = api.get(f"/api/tones/desk/a4/standard/strip/{picture}.pdf")
     assert strip.content.startswith(b"%PDF")
-    api.put("/api/stocks/a4/tone", json={})
+    api.put("/api/tones/desk/a4/standard", json={})
     assert api.get(sheet).content == plain
 
 
 def test_a_profile_is_loaded_named_used_and_taken_away(api: httpx.Client, job: dict) -> None:
-    sent = api.put("/api/stocks/letter/profile", files={"file": ("a.icc", SRGB)})
+    sent = api.put("/api/tones/desk/letter/standard/profile", files={"file": ("a.icc", SRGB)})
     assert "sRGB" in sent.json()["profile_name"]
     picture = job["designs"][0]["artwork"]["picture"]
-    assert api.get(f"/api/stocks/letter/proof/{picture}.png", params={"proof": True}).status_code == 200
-    refused = api.put("/api/stocks/letter/profile", files={"file": ("a.icc", b"no profile")})
+    assert api.get(f"/api/tones/desk/letter/standard/proof/{picture}.png", params={"proof": True}).status_code == 200
+    refused = api.put("/api/tones/desk/letter/standard/profile", files={"file": ("a.icc", b"no profile")})
     assert (refused.status_code, "ICC" in refused.json()["detail"]) == (422, True)
-    assert "sRGB" in api.get("/api/stocks/letter/tone").json()["profile_name"]
-    assert api.delete("/api/stocks/letter/profile").json()["profile_name"] is None
+    assert "sRGB" in api.get("/api/tones/desk/letter/standard").json()["profile_name"]
+    assert api.delete("/api/tones/desk/letter/standard/profile").json()["profile_name"] is None
     for bad in ("curve=9", "curve=9,9;8,8", "brightness=900"):
-        assert api.get(f"/api/stocks/letter/proof/{picture}.png?{bad}").status_code == 422
+        assert api.get(f"/api/tones/desk/letter/standard/proof/{picture}.png?{bad}").status_code == 422
 
 
 def test_an_order_asks_for_rights_at_the_sheet(api: httpx.Client, drop: Drop) -> None:

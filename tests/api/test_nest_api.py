@@ -67,11 +67,11 @@ def test_a_printed_nest_stands_where_it_was_printed(api: httpx.Client, drop: Dro
 def test_a_layout_by_hand_names_what_meets(api: httpx.Client, drop: Drop) -> None:
     recipe = with_lines(api, drop)["recipe"]
     stands = [{"design": "d1", "x_mm": 80, "y_mm": 90}, {"design": "d1", "x_mm": 90, "y_mm": 90}]
-    recipe["sheet"] |= {"method": "hand", "stands": stands}
+    recipe["sheet"] |= {"method": "hand", "placements": stands}
     found = api.post("/api/sheets", json=recipe).json()["findings"]
     assert "overlap" in [finding["code"] for finding in found]
-    for absurd in ({"x_mm": 1e9}, {"sheet": 60}, {"turn_deg": 1000}, {"design": ""}):
-        recipe["sheet"]["stands"] = [stands[0] | absurd]
+    for absurd in ({"x_mm": 1e9}, {"sheet": 60}, {"rotation_deg": 1000}, {"design": ""}):
+        recipe["sheet"]["placements"] = [stands[0] | absurd]
         assert api.post("/api/sheets", json=recipe).status_code == 422
 
 

@@ -5,7 +5,7 @@ import pytest
 
 SETUP = {
     "name": "Jar labels",
-    "sheet": {"stock": "letter", "gap_mm": 3, "block": "perforate"},
+    "sheet": {"stock": "letter", "gap_mm": 3, "perimeter_cut": "perforate"},
     "border_mm": 1.5,
     "peel_mm": 2,
     "lines": {"outer": "perforate", "patches": [{"does": "cut", "x": 0, "y": 0, "width": 1, "height": 1}]},

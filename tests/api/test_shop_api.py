@@ -56,7 +56,7 @@ def test_the_cut_follows_the_print_even_when_the_recipe_has_moved_on(
 def test_a_cancelled_run_keeps_what_was_cut(api: httpx.Client, work: Work, job: dict, monkeypatch) -> None:
     sheet = printed(api, work, job)
     run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
-    from perisect.tasks.devices import PlotterLink
+    from perisect.devices.links import PlotterLink
 
     send = PlotterLink.send
 
@@ -119,8 +119,8 @@ def _moved_mark(sheet: np.ndarray) -> np.ndarray:
 
 
 def test_a_printer_that_is_off_is_said(api: httpx.Client, work: Work, job: dict, monkeypatch) -> None:
+    from perisect.devices import links as devices
     from perisect.store.settings import settings
-    from perisect.tasks import devices
 
     monkeypatch.setattr(settings(), "printer", "127.0.0.1:9")
     monkeypatch.setattr(devices, "PATIENCE_S", 0.3)

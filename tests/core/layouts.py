@@ -10,6 +10,7 @@ from shapely import affinity
 from perisect.core.artwork import Background, Judged, PictureFacts, Verdict
 from perisect.core.formats.svg import write_svg
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, TracedArtwork, plan_job
+from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.lines import Outline
 from perisect.core.sheet.nest import nest
 from tests.core.reading import read_svg
@@ -27,14 +28,14 @@ FORMS = (
     shapely.Polygon([(0, 0), (44, 0), (12, 30)]),
 )
 
-LOCKED = {"design": "d0", "x_mm": 100, "y_mm": 140, "turn_deg": 40, "locked": True}
+LOCKED = {"design": "d0", "x_mm": 100, "y_mm": 140, "rotation_deg": 40, "locked": True}
 METHODS: dict[str, dict[str, object]] = {
     "rows": {"method": "rows"},
     "half turn": {"method": "rows", "rows": "half_turn"},
     "half step": {"method": "rows", "rows": "half_step"},
     "shelves": {"method": "rows"},
     "nest": {"method": "nest"},
-    "locked": {"method": "rows", "stands": [LOCKED]},
+    "locked": {"method": "rows", "placements": [LOCKED]},
 }
 
 
@@ -93,7 +94,7 @@ def wrong_pieces(plan: JobPlan, told: Callable[[str], None] = lambda _: None) ->
     places = [(x, y) for x in (11, stock.width_mm - 11) for y in (12, stock.height_mm - 15)]
     centres = shapely.multipoints(places)
     for number in range(len(plan.sheets.sheets)):
-        shapes = outer_lines(write_svg(plan.cut_sheet(number)))
+        shapes = outer_lines(write_svg(cut_sheet(plan, number)))
         if len(shapes) != len(plan.sheets.sheets[number]):
             told(f"sheet {number} has {len(shapes)} pieces")
             wrong += 1

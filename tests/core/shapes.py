@@ -7,6 +7,7 @@ from scipy.spatial import cKDTree
 from shapely import affinity
 
 from perisect.core.lines import CutLines, LineRecipe, Outline, cut_lines
+from perisect.core.lines.material import Tooling
 
 
 def disc(radius: float, x: float = 0, y: float = 0) -> shapely.Polygon:
@@ -60,7 +61,9 @@ def lines_of(
         shapely.multipolygons([pixels] if pixels.geom_type == "Polygon" else list(pixels.geoms)), 0
     )
     longest = max(right - left, bottom - top)
-    return cut_lines(outline, longest, border_mm, peel_mm, LineRecipe.model_validate(recipe)), moved
+    tooling = Tooling(**{name: recipe.pop(name) for name in ("face", "knife_offset_mm") if name in recipe})  # type: ignore[arg-type]
+    wanted = LineRecipe.model_validate(recipe)
+    return cut_lines(outline, longest, border_mm, peel_mm, wanted, tooling), moved
 
 
 def apart(a: shapely.Geometry, b: shapely.Geometry) -> float:

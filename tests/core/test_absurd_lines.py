@@ -10,6 +10,7 @@ from perisect.core.artwork import ArtworkError, decode
 from perisect.core.job import trace_artwork
 from perisect.core.lines import LineError, LineRecipe, Outline, SizedArt
 from perisect.core.lines.check import line_findings
+from perisect.core.lines.material import Tooling
 from tests.core import drawings
 from tests.core.shapes import disc
 
@@ -20,8 +21,9 @@ SOON_S = 10.0
 def told(art: shapely.Geometry, border: float = 2.0, **recipe: object) -> set[str]:
     parts = [art] if art.geom_type == "Polygon" else list(shapely.get_parts(art))
     begun = time.monotonic()
+    knife = Tooling(knife_offset_mm=float(recipe.pop("knife_offset_mm", 0.25)))  # type: ignore[arg-type]
     lines = SizedArt(Outline(shapely.multipolygons(parts), 0), 60).lines(
-        border, 3.0, LineRecipe.model_validate(recipe)
+        border, 3.0, LineRecipe.model_validate(recipe), knife
     )
     found = {each.code for each in line_findings("d", "Art", lines, border)}
     assert time.monotonic() - begun < SOON_S

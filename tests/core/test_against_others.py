@@ -10,7 +10,7 @@ import shapely
 from scipy.integrate import solve_ivp
 
 from perisect.core.artwork.checker import Checker, find_checker
-from perisect.core.cutting.motion import Motion, path_seconds
+from perisect.core.cutting.carriage import Carriage, path_seconds
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.job.files import line_totals
 from perisect.core.lines import trace
@@ -45,7 +45,7 @@ def test_the_trailing_tip_is_that_of_the_differential_equation(seed: int) -> Non
 
 @pytest.mark.parametrize("seed", range(6))
 def test_motion_is_that_of_two_passes_over_the_corners(seed: int) -> None:
-    motion = Motion()
+    motion = Carriage()
     path = a_path(seed) * (1 + seed)
     length = np.hypot(*np.diff(path, axis=0).T)
     unit = np.diff(path, axis=0) / length[:, None]

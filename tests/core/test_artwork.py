@@ -12,6 +12,7 @@ from perisect.core.artwork import ArtworkError, Background, decode_rgba, describ
 from perisect.core.artwork.kind import ArtKind
 from perisect.core.artwork.preview import preview_png
 from perisect.core.artwork.resolution import resolution_finding
+from perisect.core.finding import SetField
 from tests.core import drawings
 
 
@@ -85,7 +86,7 @@ def test_resolution_is_pixels_over_inches(longest_mm: float, severity: str) -> N
     assert finding.severity == severity
     assert finding.measured == pytest.approx(600 / (longest_mm / 25.4), abs=0.1)
     if severity == "look":
-        assert finding.remedy is not None
+        assert isinstance(finding.remedy, SetField)
         assert finding.remedy.value == pytest.approx(50.8)  # 600 px at 300 ppi are 2 inches
 
 

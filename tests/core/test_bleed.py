@@ -10,10 +10,10 @@ from scipy.spatial import cKDTree
 
 from perisect.core.artwork import Decoded
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe, plan_job, trace_artwork
-from perisect.core.job.bleed import bleed_findings
+from perisect.core.job.bleed_check import bleed_findings
 from perisect.core.job.files import print_pdf, under_picture
 from perisect.core.prepress import encode_picture
-from perisect.core.prepress.bleed import bleed_under
+from perisect.core.prepress.bleed_growth import bleed_under
 from tests.core import drawings, pictures
 
 

@@ -6,10 +6,12 @@ import pytest
 import shapely
 
 from perisect.core.job import JobPlan, JobRecipe, plan_job
-from perisect.core.job.card import card_outline, heading
+from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.job.files import print_pdf
-from perisect.core.job.recipe import CardRecipe
+from perisect.core.job.findings import findings_of
 from perisect.core.prepress import encode_picture
+from perisect.core.sheet.cards import card_outline, heading
+from perisect.core.sheet.recipe import CardRecipe
 from tests.core.test_sheet import planned, rectangle
 
 ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
@@ -28,12 +30,12 @@ def test_every_card_holds_every_piece_as_often_as_it_has_copies() -> None:
     # Two cards of 90 and a gap of 2 lie across 198 mm, two of 120 down 259.
     assert len(plan.cards.by_sheet[0]) == 4
     assert plan.sheets.count == 4 * 4
-    assert not [f for f in plan.findings if f.severity == "stop"]
+    assert not [f for f in findings_of(plan) if f.severity == "stop"]
 
 
 def test_pieces_lie_on_their_cards_and_white_borders_do_not_meet() -> None:
     plan = carded()
-    cut = plan.cut_sheet(0)
+    cut = cut_sheet(plan, 0)
     cards = [shapely.Polygon(ring) for ring in cut.lines["through"]]
     pieces = [shapely.Polygon(ring) for ring in cut.lines["kiss"]]
     assert len(cards) == 4
@@ -49,8 +51,9 @@ def test_pieces_lie_on_their_cards_and_white_borders_do_not_meet() -> None:
 
 def test_cards_are_cut_after_everything_on_them() -> None:
     from perisect.core.cutting.order import cut_order
+    from perisect.core.job.cut_sheet import cut_sheet
 
-    order = [line.process for line in cut_order(carded().cut_sheet(0))]
+    order = [line.process for line in cut_order(cut_sheet(carded(), 0))]
     assert order[-4:] == ["through"] * 4
     assert set(order[:-4]) == {"kiss"}
     assert "perforate" in carded(cut="perforate").cut_sheet(0).lines
@@ -65,11 +68,11 @@ def test_a_card_has_rounded_corners() -> None:
 
 def test_what_the_card_has_no_room_for_stops_it() -> None:
     full = carded(width_mm=40, height_mm=50)
-    assert {f.code for f in full.findings if f.severity == "stop"} == {"card_full"}
+    assert {f.code for f in findings_of(full) if f.severity == "stop"} == {"card_full"}
     large = carded(width_mm=300, height_mm=300)
-    assert "card_large" in {f.code for f in large.findings if f.severity == "stop"}
+    assert "card_large" in {f.code for f in findings_of(large) if f.severity == "stop"}
     assert large.sheets.count == 0
-    assert "card_heading" in {f.code for f in carded(heading="蜂蜜").findings}
+    assert "card_heading" in {f.code for f in findings_of(carded(heading="蜂蜜"))}
 
 
 def test_a_heading_is_as_high_as_asked_or_as_the_card_is_wide() -> None:
@@ -91,7 +94,7 @@ def test_ground_white_and_art_are_printed_in_this_order() -> None:
     page = np.array(pypdfium2.PdfDocument(pdf)[0].render(scale=k * 25.4 / 72).to_pil().convert("RGB")).astype(
         int
     )
-    ring = shapely.Polygon(plan.cut_sheet(0).lines["kiss"][0])
+    ring = shapely.Polygon(cut_sheet(plan, 0).lines["kiss"][0])
     left, top, _, bottom = ring.bounds
     middle = (top + bottom) / 2
 

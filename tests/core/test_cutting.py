@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 import shapely
 
+from perisect.core.cutting.carriage import Carriage, path_seconds
 from perisect.core.cutting.knife import KnifeSettings, axis_path, with_overcut
-from perisect.core.cutting.motion import Motion, path_seconds
 from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import register
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
@@ -123,7 +123,7 @@ def test_a_led_knife_cuts_the_line_and_an_unled_one_does_not(heading: float) -> 
 
 
 def test_time_is_that_of_a_trapezoid_of_speed() -> None:
-    motion = Motion(speed_mm_s=200, acceleration_mm_s2=2000)
+    motion = Carriage(speed_mm_s=200, acceleration_mm_s2=2000)
     # 100 mm: 10 mm to reach 200 mm/s, 10 to stop, 80 between: 0.1 + 0.4 + 0.1 s.
     assert path_seconds(np.array([(0, 0), (100.0, 0)]), motion).sum() == pytest.approx(0.6)
     # 5 mm never reaches it: 2 sqrt(s / a).

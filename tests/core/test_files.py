@@ -16,6 +16,7 @@ from perisect.core.formats.dxf import write_dxf
 from perisect.core.formats.hpgl import HpglError, read_hpgl, write_hpgl
 from perisect.core.formats.svg import write_svg
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, plan_job, trace_artwork
+from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.job.files import print_pdf
 from perisect.core.prepress import encode_picture
 from tests.core import drawings
@@ -45,7 +46,7 @@ def as_lines(rings: list[np.ndarray]) -> shapely.MultiLineString:
 
 
 def test_svg_dxf_and_hpgl_say_the_same_lines(plan: JobPlan) -> None:
-    sheet = plan.cut_sheet(0)
+    sheet = cut_sheet(plan, 0)
     svg = ET.fromstring(write_svg(sheet).encode())
     assert svg.get("viewBox") == "0 0 215.9 279.4"
     assert svg.get("width") == "215.9mm"
@@ -66,7 +67,7 @@ def test_svg_dxf_and_hpgl_say_the_same_lines(plan: JobPlan) -> None:
 
 
 def test_hpgl_strokes_are_closed_and_inside_the_sheet(plan: JobPlan) -> None:
-    for stroke in read_hpgl(write_hpgl(plan.cut_sheet(0))):
+    for stroke in read_hpgl(write_hpgl(cut_sheet(plan, 0))):
         assert (stroke.points[0] == stroke.points[-1]).all()
         assert (stroke.points >= 0).all()
         assert (stroke.points <= np.array([215.9, 279.4]) * 40).all()

@@ -5,7 +5,7 @@ import pytest
 import shapely
 
 from perisect.core.job import JobPlan, JobRecipe, plan_job
-from perisect.core.sheet.layout import shapes_on
+from perisect.core.sheet.placing import shapes_on
 from tests.core.test_sheet import planned, rectangle
 
 ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(3)}

@@ -9,6 +9,7 @@ from PIL import Image, ImageDraw
 from perisect.core.artwork import decode
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
+from perisect.core.job.findings import findings_of
 from perisect.core.prepress import encode_picture
 from perisect.core.sheet.labels import (
     CodeBox,
@@ -224,13 +225,13 @@ def test_texts_are_printed_as_outlines_and_no_font_is_needed() -> None:
 def test_rows_that_do_not_fit_are_listed_and_not_cropped() -> None:
     narrow = LABELS.model_copy(update={"texts": (LABELS.texts[0].model_copy(update={"width": 0.1}),)})
     plan, _ = jar_plan(12, narrow)
-    (unfit,) = [f for f in plan.findings if f.code == "labels_unfit"]
+    (unfit,) = [f for f in findings_of(plan) if f.code == "labels_unfit"]
     assert unfit.severity == "stop"
     assert "12 of 12" in unfit.text
     assert "row 1, “Reed honey 0”" in unfit.text
     assert all(len(art.painted) == 1 for art in plan.label_art(0) if art)  # the code alone
     good, _ = jar_plan(12)
-    assert [f.severity for f in good.findings if f.code == "labels_fit"] == ["good"]
+    assert [f.severity for f in findings_of(good) if f.code == "labels_fit"] == ["good"]
 
 
 def test_a_label_scales_with_its_piece() -> None:
@@ -243,8 +244,8 @@ def test_a_box_that_reaches_past_its_piece_is_told() -> None:
     past = LABELS.model_copy(update={"texts": (LABELS.texts[0].model_copy(update={"y": 0.4}),)})
     plan, _ = jar_plan(2, past)
     # The jar is 45 by 23 mm: a box from 0.4 to 0.6 of 45 mm ends at 27.
-    (told,) = [f for f in plan.findings if f.code == "label_box"]
+    (told,) = [f for f in findings_of(plan) if f.code == "label_box"]
     assert told.severity == "look"
     assert "{name}" in told.text
     assert told.measured == pytest.approx(27 - plan.lines["d"].height_mm, abs=0.05)
-    assert not [f for f in jar_plan(2)[0].findings if f.code == "label_box"]
+    assert not [f for f in findings_of(jar_plan(2)[0]) if f.code == "label_box"]

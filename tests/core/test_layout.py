@@ -4,7 +4,8 @@ import pytest
 import shapely
 
 from perisect.core.job import JobPlan, JobRecipe, plan_job
-from perisect.core.job.layout import as_stands
+from perisect.core.job.findings import findings_of
+from perisect.core.sheet.layout import as_recipes
 from tests.core.test_sheet import planned, rectangle
 
 ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
@@ -17,14 +18,14 @@ def with_sheet(plan: JobPlan, nested=lambda question: None, **sheet: object) -> 
 
 
 def stand(x: float, y: float, turn: float = 0.0, design: str = "d0", **more: object) -> dict:
-    return {"design": design, "x_mm": x, "y_mm": y, "turn_deg": turn, **more}
+    return {"design": design, "x_mm": x, "y_mm": y, "rotation_deg": turn, **more}
 
 
 PAIR = planned((400, 300, 40.0), (400, 300, 40.0), border_mm=1.0, copies=3, fill=False)
 
 
 def test_a_piece_is_cut_where_it_was_put_and_turned() -> None:
-    plan = with_sheet(PAIR, method="hand", stands=[stand(60, 90, 30.0)])
+    plan = with_sheet(PAIR, method="hand", placements=[stand(60, 90, 30.0)])
     (placement,) = plan.sheets.sheets[0]
     line = plan.placed_lines(placement)["kiss"]
     assert shapely.centroid(line).coords[0] == pytest.approx((60, 90), abs=0.01)
@@ -35,31 +36,33 @@ def test_a_piece_is_cut_where_it_was_put_and_turned() -> None:
 
 
 def test_nested_places_written_down_are_the_same_places() -> None:
-    turned = with_sheet(PAIR, method="hand", stands=[stand(60, 90, 200.0), stand(120, 90, 75.0, "d1")])
+    turned = with_sheet(PAIR, method="hand", placements=[stand(60, 90, 200.0), stand(120, 90, 75.0, "d1")])
     again = with_sheet(
-        turned, method="hand", stands=[s.model_dump() for s in as_stands(turned.sheets.sheets)]
+        turned, method="hand", placements=[s.model_dump() for s in as_recipes(turned.sheets.sheets[0])]
     )
     assert again.sheets == turned.sheets
 
 
 def codes(plan: JobPlan) -> list[tuple[str, str]]:
-    return [(f.code, f.severity) for f in plan.findings if f.code in ("outside", "overlap", "close")]
+    return [(f.code, f.severity) for f in findings_of(plan) if f.code in ("outside", "overlap", "close")]
 
 
 def test_hand_set_pieces_that_meet_come_too_close_or_leave_the_area_are_told() -> None:
     # 42 wide with borders: at 50 they overlap by nothing until the centres are nearer than 42.
-    assert codes(with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(104, 90)])) == []
-    assert codes(with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(103.5, 90)])) == [
+    assert codes(with_sheet(PAIR, method="hand", placements=[stand(60, 90), stand(104, 90)])) == []
+    assert codes(with_sheet(PAIR, method="hand", placements=[stand(60, 90), stand(103.5, 90)])) == [
         ("close", "look")
     ]
-    assert codes(with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(95, 90)])) == [
+    assert codes(with_sheet(PAIR, method="hand", placements=[stand(60, 90), stand(95, 90)])) == [
         ("overlap", "stop")
     ]
-    assert codes(with_sheet(PAIR, method="hand", stands=[stand(20, 90)])) == [("outside", "stop")]
-    assert codes(with_sheet(PAIR, method="hand", stands=[stand(28, 24)])) == [("outside", "stop")]  # a mark
+    assert codes(with_sheet(PAIR, method="hand", placements=[stand(20, 90)])) == [("outside", "stop")]
+    assert codes(with_sheet(PAIR, method="hand", placements=[stand(28, 24)])) == [
+        ("outside", "stop")
+    ]  # a mark
     (close,) = [
         f
-        for f in with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(103.5, 90)]).findings
+        for f in findings_of(with_sheet(PAIR, method="hand", placements=[stand(60, 90), stand(103.5, 90)]))
         if f.code == "close"
     ]
     assert close.measured == pytest.approx(1.5, abs=0.02)
@@ -70,7 +73,7 @@ def test_hand_set_pieces_that_meet_come_too_close_or_leave_the_area_are_told() -
 @pytest.mark.parametrize("fill", [True, False])
 def test_rows_give_way_to_what_is_locked(fill: bool) -> None:
     locked = stand(100, 150, 45.0, locked=True)
-    plan = with_sheet(PAIR, method="rows", fill=fill, stands=[locked, stand(60, 60)])
+    plan = with_sheet(PAIR, method="rows", fill=fill, placements=[locked, stand(60, 60)])
     placements = [p for sheet in plan.sheets.sheets for p in sheet]
     assert [p.locked for p in placements].count(True) == 1
     assert codes(plan) == []
@@ -87,7 +90,7 @@ def test_rows_stand_until_a_nest_is_searched_and_when_they_hold_more() -> None:
     waiting = with_sheet(PAIR, method="nest")
     assert waiting.layout.waiting
     assert waiting.sheets == with_sheet(PAIR, method="rows").sheets
-    assert "nest_waiting" in [f.code for f in waiting.findings]
+    assert "nest_waiting" in [f.code for f in findings_of(waiting)]
     poor = with_sheet(PAIR, lambda question: [], method="nest")
     assert not poor.layout.waiting
     assert poor.sheets.count == 6
@@ -103,15 +106,19 @@ def test_what_is_printed_keeps_its_places() -> None:
 
 
 def test_a_piece_that_left_the_job_stands_nowhere() -> None:
-    plan = with_sheet(PAIR, method="hand", stands=[stand(60, 90), stand(100, 90, design="gone")])
+    plan = with_sheet(PAIR, method="hand", placements=[stand(60, 90), stand(100, 90, design="gone")])
     assert plan.sheets.count == 1
 
 
 def on_roll(plan: JobPlan, **sheet: object) -> JobPlan:
-    from perisect.core.sheet.shop import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, EXAMPLE_STOCKS
+    from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, EXAMPLE_STOCKS
 
     roll = next(stock for stock in EXAMPLE_STOCKS if stock.kind == "roll")
-    things = {"paper": roll, "printer": EXAMPLE_PRINTERS[1], "plotter": EXAMPLE_PLOTTERS[1]}
+    things = {
+        "paper": roll.recipe,
+        "printer": EXAMPLE_PRINTERS[1].recipe,
+        "plotter": EXAMPLE_PLOTTERS[1].recipe,
+    }
     return with_sheet(plan, **{name: thing.model_dump() for name, thing in things.items()}, **sheet)
 
 
@@ -124,8 +131,8 @@ def test_a_nest_on_a_roll_is_printed_on_the_panel_it_was_planned_on() -> None:
 
 
 def test_a_panel_set_by_hand_ends_below_its_last_piece() -> None:
-    short = on_roll(PAIR, method="hand", stands=[stand(120, 100)])
-    long = on_roll(PAIR, method="hand", stands=[stand(120, 100), stand(120, 700)])
+    short = on_roll(PAIR, method="hand", placements=[stand(120, 100)])
+    long = on_roll(PAIR, method="hand", placements=[stand(120, 100), stand(120, 700)])
     assert short.area.stock.height_mm < 200
     assert 700 < long.area.stock.height_mm < 850
     assert codes(short) == codes(long) == []
@@ -137,7 +144,7 @@ def test_a_gap_of_through_lines_is_no_part_of_a_piece() -> None:
     peeled = plan_job(JobRecipe.model_validate(recipe), ARTWORKS)
 
     def told(*stands: dict) -> list[tuple[str, str]]:
-        return codes(with_sheet(peeled, method="hand", stands=list(stands), through_gap_mm=8.0))
+        return codes(with_sheet(peeled, method="hand", placements=list(stands), through_gap_mm=8.0))
 
     # 46 mm wide with border and peel margin: from 6 to 52 it touches the edge of the area and lies inside it.
     assert told(stand(29.2, 150)) == []

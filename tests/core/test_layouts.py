@@ -19,7 +19,7 @@ def test_the_check_sees_what_is_wrong() -> None:
     plan = layouts.random_plan("rows", 1)
     recipe = plan.recipe.model_dump()
     stands = [{"design": "d0", "x_mm": x, "y_mm": 120} for x in (10.0, 100.0, 101.0)]
-    recipe["sheet"] |= {"method": "hand", "stands": stands}
+    recipe["sheet"] |= {"method": "hand", "placements": stands}
     recipe["designs"][0]["longest_mm"] = 30
     hand = plan_job(JobRecipe.model_validate(recipe), {f"{0:064x}": plan.artworks["d0"]})
     # One hangs over the side, and two lie on each other: what overlaps is told as one line or as two that meet.

@@ -1,4 +1,4 @@
-"""Marks of every school and shape: where they stand, what they leave free, that the sensor finds them."""
+"""Marks of every pattern and shape: where they stand, what they leave free, that the sensor finds them."""
 
 import numpy as np
 import pytest
@@ -8,26 +8,24 @@ from perisect.core.cutting.registration import register
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
 from perisect.core.prepress import write_print_pdf
 from perisect.core.sheet import A4, MarkSettings, Stock, marks_for, usable_area
-from perisect.core.sheet.fill import SheetPlan
-from perisect.core.sheet.mark_check import mark_findings
-from perisect.core.sheet.mark_shape import mark_picture, mark_shape
-from perisect.core.sheet.marks import mark_name
-from perisect.core.sheet.shop import (
-    EXAMPLE_PLOTTERS,
-    EXAMPLE_PRINTERS,
+from perisect.core.sheet.equipment import (
     MarksRecipe,
     PlotterRecipe,
     PrinterRecipe,
     machine_of,
 )
+from perisect.core.sheet.fill import SheetPlan
+from perisect.core.sheet.mark_check import mark_findings
+from perisect.core.sheet.mark_shape import mark_picture, mark_shape
+from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS
 from perisect.core.sheet.usable import Machine, UsableArea
-from perisect.tasks.cutting import nominal
-from perisect.tasks.devices import Printed, plotter_link, print_pdf
-from perisect.tasks.rehearse import stand_ins
+from perisect.devices import PrintedSheet, open_plotter, print_pdf
+from perisect.devices.cut_run import nominal
+from perisect.stand_ins.shop import stand_ins
 
 LONG = Stock("long", "A long panel", 320.0, 1000.0)
-SCHOOLS = ["four", "three", "frame", "pairs"]
-SHAPES = ["quartered", "disc", "ring", "cross", "angle"]
+PATTERN_NAMES = ["four", "three", "frame", "pairs"]
+SHAPES = ["quartered", "disc", "ring", "square", "cross", "angle"]
 
 
 def area(stock: Stock = A4, at=(), **marks: object) -> UsableArea:
@@ -43,23 +41,23 @@ def codes(of: UsableArea) -> dict[str, str]:
 
 
 def test_pairs_stand_along_the_sheet_no_further_apart_than_they_may() -> None:
-    marks = marks_for(LONG, MarkSettings(school="pairs", spacing_mm=300))
+    marks = marks_for(LONG, MarkSettings(pattern="pairs", spacing_mm=300))
     # From 12 to 985: 973 mm in four parts of 243.25.
     assert [mark.y_mm for mark in marks[::2]] == pytest.approx([12, 255.25, 498.5, 741.75, 985])
     assert {mark.x_mm for mark in marks} == {11, 309}
     assert [mark.kind for mark in marks].count("ringed") == 1
-    assert [mark_name(n, 10) for n in (0, 3, 8)] == ["top left", "right of pair 2", "lower left"]
+    assert [marks[n].name for n in (0, 3, 8)] == ["top left", "right of pair 2", "lower left"]
 
 
 def test_three_marks_leave_the_lower_right_corner_free() -> None:
-    free, four = area(school="three"), area()
+    free, four = area(pattern="three"), area()
     assert len(free.marks) == 3
     # The corner of 10.5 × 11.5 that the fourth mark would take.
     assert free.polygon.area - four.polygon.area == pytest.approx(10.5 * 11.5)
 
 
 def test_inside_a_frame_nothing_touches_its_line() -> None:
-    inside = area(school="frame", line_mm=1.0)
+    inside = area(pattern="frame", line_mm=1.0)
     # Corners at 11 and 12 mm, half the line and 1.5 mm bare.
     assert inside.polygon.bounds == pytest.approx((13, 14, 197, 280))
     left, top, right, bottom = inside.polygon.bounds
@@ -67,10 +65,10 @@ def test_inside_a_frame_nothing_touches_its_line() -> None:
     assert shapely.box(left, top, right, bottom).distance(frame) == pytest.approx(1.5)
 
 
-@pytest.mark.parametrize("school", SCHOOLS)
+@pytest.mark.parametrize("pattern", PATTERN_NAMES)
 @pytest.mark.parametrize("shape", SHAPES)
-def test_the_clear_zone_of_every_mark_is_kept_free(school: str, shape: str) -> None:
-    of = area(LONG, school=school, shape=shape)
+def test_the_clear_zone_of_every_mark_is_kept_free(pattern: str, shape: str) -> None:
+    of = area(LONG, pattern=pattern, shape=shape)
     for mark in of.marks:
         clear = shapely.Point(mark.x_mm, mark.y_mm).buffer(of.machine.marks.clear_mm)
         assert clear.intersection(of.polygon).area < 1e-6
@@ -83,19 +81,19 @@ def test_picture_and_shape_of_a_mark_have_the_same_ink(shape: str) -> None:
     k = 40.0
     for ringed in (False, True):
         mark = marks_for(A4, settings)[0 if ringed else 3]
-        ink = (1 - mark_picture(settings, ringed, k, 5.0, mark.corner)).sum() / k**2
+        ink = (1 - mark_picture(settings, ringed, k, 5.0, mark.shape, mark.corner)).sum() / k**2
         assert ink == pytest.approx(mark_shape(mark, settings).area, rel=0.02)
 
 
-def printed_and_sensed(school: str, shape: str, seed: int) -> float:
+def printed_and_sensed(pattern: str, shape: str, seed: int) -> float:
     """The largest residual after printing on the simulated printer and sensing on the simulated plotter."""
-    of = area(school=school, shape=shape, spacing_mm=150)
+    of = area(pattern=pattern, shape=shape, spacing_mm=150)
     pdf = write_print_pdf(A4, of.marks, of.machine.marks, [], {})
-    with stand_ins(seed=seed) as (printer, lines, tray):
-        sheet = print_pdf(printer, pdf)
-        with plotter_link(lines, tray) as plotter:
+    with stand_ins(seed=seed) as machines:
+        sheet = print_pdf(machines.printer, pdf)
+        with open_plotter(machines.plotter, "hpgl") as plotter:
             plotter.load(sheet)
-            found = sense_marks(of.marks, of.machine.marks, nominal(A4.height_mm), plotter.look)
+            found = sense_marks(of.marks, of.machine.marks, nominal(A4.height_mm, (20, 20)), plotter.look)
     fit = register([(m.x_mm, m.y_mm) for m in of.marks], [(f.x_mm, f.y_mm) for f in found])
     told = fit.describe()
     assert abs(told["scale_x_pct"]) < 0.3
@@ -104,11 +102,18 @@ def printed_and_sensed(school: str, shape: str, seed: int) -> float:
 
 
 @pytest.mark.parametrize(
-    ("school", "shape"),
-    [("four", "disc"), ("four", "ring"), ("four", "cross"), ("four", "angle"), ("frame", "quartered")],
+    ("pattern", "shape"),
+    [
+        ("four", "disc"),
+        ("four", "ring"),
+        ("four", "square"),
+        ("four", "cross"),
+        ("four", "angle"),
+        ("frame", "quartered"),
+    ],
 )
-def test_marks_of_every_shape_are_found_on_a_printed_sheet(school: str, shape: str) -> None:
-    assert printed_and_sensed(school, shape, seed=5) < 0.1
+def test_marks_of_every_shape_are_found_on_a_printed_sheet(pattern: str, shape: str) -> None:
+    assert printed_and_sensed(pattern, shape, seed=5) < 0.1
 
 
 def test_three_marks_and_pairs_are_found_too() -> None:
@@ -119,20 +124,20 @@ def test_three_marks_and_pairs_are_found_too() -> None:
 def test_a_sheet_with_discs_that_lies_the_wrong_way_round_is_noticed() -> None:
     of = area(shape="disc")
     pdf = write_print_pdf(A4, of.marks, of.machine.marks, [], {})
-    with stand_ins(seed=8) as (printer, lines, tray):
-        sheet = print_pdf(printer, pdf)
+    with stand_ins(seed=8) as machines:
+        sheet = print_pdf(machines.printer, pdf)
         turned = _half_turned(sheet)
-        with plotter_link(lines, tray) as plotter:
+        with open_plotter(machines.plotter, "hpgl") as plotter:
             plotter.load(turned)
             with pytest.raises((SheetTurned, MarkNotFound)):
-                sense_marks(of.marks, of.machine.marks, nominal(A4.height_mm), plotter.look)
+                sense_marks(of.marks, of.machine.marks, nominal(A4.height_mm, (20, 20)), plotter.look)
 
 
-def _half_turned(sheet: Printed) -> Printed:
+def _half_turned(sheet: PrintedSheet) -> PrintedSheet:
     import cv2
 
     picture = cv2.imdecode(np.frombuffer(sheet.png, np.uint8), cv2.IMREAD_COLOR)
-    return Printed(cv2.imencode(".png", picture[::-1, ::-1])[1].tobytes(), sheet.px_per_mm)
+    return PrintedSheet(cv2.imencode(".png", picture[::-1, ::-1])[1].tobytes(), sheet.px_per_mm)
 
 
 def test_marks_in_order_are_said_to_be() -> None:

@@ -11,7 +11,8 @@ from shapely import affinity
 
 from perisect.core.sheet import A4, LETTER, UsableArea, usable_area
 from perisect.core.sheet.grid import best_grid
-from perisect.core.sheet.nest import Nested, NestQuestion, nest
+from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.placement import Placement, pose
 from perisect.core.sheet.pocket import Pockets, fill_pockets
 from tests.core.shapes import disc, ellipse, gear, star
 
@@ -28,16 +29,16 @@ def question(shapes: dict[str, shapely.Polygon], **told: object) -> NestQuestion
     return replace(asked, **told)
 
 
-def stands(asked: NestQuestion, found: list[Nested]) -> dict[int, list[shapely.Polygon]]:
+def stands(asked: NestQuestion, found: list[Placement]) -> dict[int, list[shapely.Polygon]]:
     """Shapes by sheet, turned and moved by Shapely's own affinity."""
     sheets: dict[int, list[shapely.Polygon]] = {}
     for piece in found:
-        turned = affinity.rotate(asked.shapes[piece.key], piece.turn_deg, origin=(0, 0))
+        turned = affinity.rotate(asked.shapes[piece.key], piece.rotation_deg, origin=(0, 0))
         sheets.setdefault(piece.sheet, []).append(affinity.translate(turned, piece.x_mm, piece.y_mm))
     return sheets
 
 
-def check(asked: NestQuestion, found: list[Nested]) -> None:
+def check(asked: NestQuestion, found: list[Placement]) -> None:
     """Everything lies in the area and keeps its gap, every pair measured."""
     area = shapely.buffer(asked.area.polygon, 1e-5)
     for shapes in stands(asked, found).values():
@@ -66,7 +67,7 @@ def test_only_the_turns_that_are_allowed_are_taken(turns) -> None:
     assert {piece.key for piece in found} == {"l", "s"}
     step = {"none": 360, "half": 180, "quarter": 90}.get(turns)
     if step:
-        assert all(abs((piece.turn_deg + 1) % step - 1) < 1e-3 for piece in found)
+        assert all(abs((piece.rotation_deg + 1) % step - 1) < 1e-3 for piece in found)
 
 
 def test_an_order_is_placed_whole_and_a_sheet_that_was_found_is_repeated() -> None:
@@ -81,7 +82,7 @@ def test_an_order_is_placed_whole_and_a_sheet_that_was_found_is_repeated() -> No
 
 
 def test_what_is_locked_keeps_its_place_and_the_rest_goes_round_it() -> None:
-    fixed = (Nested("l", 0, 180.0, 120.0, 160.0), Nested("d", 0, 0.0, 60.0, 60.0))
+    fixed = (pose("l", 180.0, 120.0, 160.0), pose("d", 0.0, 60.0, 60.0))
     asked = question({"l": ell(60, 20), "d": disc(18)}, wanted={"l": 6, "d": 6}, most_sheets=9, fixed=fixed)
     found = nest(replace(asked, seconds=2))
     check(asked, found)
@@ -119,7 +120,7 @@ def test_the_answer_follows_from_the_question() -> None:
         question(shapes, gap_mm=2.1),
         question(shapes, turns="free"),
         question(shapes, area=usable_area(LETTER)),
-        question(shapes, fixed=(Nested("l", 0, 0.0, 50.0, 50.0),)),
+        question(shapes, fixed=(pose("l", 0.0, 50.0, 50.0),)),
     ]
     assert len({key, *(other.key for other in others)}) == 7
 
@@ -144,8 +145,7 @@ def test_pockets_hold_only_what_fits(seed: int) -> None:
     pockets = Pockets(area, shapes, gap, "quarter" if seed % 3 else "free")
     laid = fill_pockets(pockets, rng.choice(keys, 14).tolist())
     assert laid
-    found = [Nested(p.key, 0, p.turn_deg, p.x_mm, p.y_mm) for p in laid]
-    check(replace(question(shapes), area=area, gap_mm=gap), found)
+    check(replace(question(shapes), area=area, gap_mm=gap), laid)
 
 
 def test_a_pocket_takes_what_just_fits_between_two_that_stand() -> None:

@@ -2,7 +2,7 @@
 
 import pytest
 
-from perisect.core.finding import Remedy
+from perisect.core.finding import KnockOut, PutShape, SetField
 from perisect.core.job import DesignRecipe, JobRecipe, RemedyError, apply_remedy
 
 RECIPE = JobRecipe(
@@ -14,7 +14,7 @@ RECIPE = JobRecipe(
 
 
 def remedied(field: str, value: object, design: str | None = "d2") -> JobRecipe:
-    return apply_remedy(RECIPE, Remedy(label="x", field=field, value=value), design)  # type: ignore[arg-type]
+    return apply_remedy(RECIPE, SetField(label="x", field=field, value=value), design)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(
@@ -37,11 +37,12 @@ def test_a_field_of_the_sheet() -> None:
 def test_mends() -> None:
     assert remedied("mend.background", "plain").design("d2").mend.background == "plain"
     assert remedied("mend.specks_px2", 12.5).design("d2").mend.specks_px2 == 12.5
-    framed = remedied("mend.frame", "ellipse").design("d2").mend.frame
+    ellipse = PutShape(label="x", part="frame", shape="ellipse")
+    framed = apply_remedy(RECIPE, ellipse, "d2").design("d2").mend.frame
     assert framed is not None
     assert framed.shape == "ellipse"
-    once = remedied("mend.knock_out", "10,20")
-    twice = apply_remedy(once, Remedy(label="x", field="mend.knock_out", value="30,40"), "d2")
+    once = apply_remedy(RECIPE, KnockOut(label="x", places=((10, 20),)), "d2")
+    twice = apply_remedy(once, KnockOut(label="x", places=((30, 40),)), "d2")
     assert twice.design("d2").mend.knock_out == ((10, 20), (30, 40))
 
 

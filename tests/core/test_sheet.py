@@ -14,12 +14,13 @@ from perisect.core.job import (
     apply_remedy,
     plan_job,
 )
+from perisect.core.job.findings import findings_of
 from perisect.core.lines import Outline
 from perisect.core.sheet import A4, LETTER, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.mark_shape import mark_shape
+from perisect.core.sheet.placement import placed
 from perisect.core.sheet.staggered import staggered
-from perisect.core.sheet.strip import turned
 
 CLEAR = Judged(Verdict.CLEAR, "", 1.0)
 
@@ -146,13 +147,13 @@ def test_a_turned_sticker_keeps_art_and_lines_together() -> None:
 
 def test_what_is_too_large_is_said_and_its_remedy_fits() -> None:
     plan = planned((1000, 900, 250.0))
-    (finding,) = [f for f in plan.findings if f.code == "too_large"]
+    (finding,) = [f for f in findings_of(plan) if f.code == "too_large"]
     assert finding.severity == "stop"
     assert finding.remedy is not None
     mended = apply_remedy(plan.recipe, finding.remedy, finding.design)
     again = plan_job(mended, {f"{0:064x}": rectangle(1000, 900)})
     assert again.sheets.count >= 1
-    assert not [f for f in again.findings if f.severity == "stop"]
+    assert not [f for f in findings_of(again) if f.severity == "stop"]
 
 
 def test_too_many_copies_stop_at_sixty_sheets() -> None:
@@ -187,7 +188,7 @@ def shaped(shape: shapely.Polygon) -> Footprint:
 def test_rows_that_reach_into_each_other_hold_more_and_keep_their_gap(style, shape: shapely.Polygon) -> None:
     area = usable_area(A4)
     laid = staggered(area, shaped(shape), 2.0, style)
-    shapes = [turned(shape, piece) for piece in laid]
+    shapes = [placed(shape, piece) for piece in laid]
     assert all(area.holds(each) for each in shapes)
     assert clear_of(shapes, 2.0)
     assert len(laid) > best_grid(area, *(np.ptp(np.array(shape.bounds).reshape(2, 2), axis=0)), 2.0).count
@@ -195,7 +196,7 @@ def test_rows_that_reach_into_each_other_hold_more_and_keep_their_gap(style, sha
 
 def test_half_turned_triangles_stand_as_close_as_geometry_lets_them() -> None:
     laid = staggered(usable_area(A4), shaped(TRIANGLE), 2.0, "half_turn")
-    shapes = np.array([turned(TRIANGLE, piece) for piece in laid])
+    shapes = np.array([placed(TRIANGLE, piece) for piece in laid])
     nearest = [np.delete(shapely.distance(shapes, one), n).min() for n, one in enumerate(shapes)]
     # The simplified shapes that are searched with are a tenth larger all round, at most.
     assert np.median(nearest) == pytest.approx(2.0, abs=0.45)
@@ -216,4 +217,4 @@ CHEVRON = shapely.Polygon([(0, 20), (20, 0), (40, 20), (40, 28), (20, 8), (0, 28
 @pytest.mark.parametrize("shape", [PLUS, CHEVRON])
 def test_rows_beyond_the_next_keep_their_gap_too(style, shape: shapely.Polygon) -> None:
     laid = staggered(usable_area(A4), shaped(shape), 2.0, style)
-    assert clear_of([turned(shape, piece) for piece in laid], 2.0)
+    assert clear_of([placed(shape, piece) for piece in laid], 2.0)

@@ -6,7 +6,7 @@ import shapely
 
 from perisect.core.sheet import A4, LETTER, usable_area
 from perisect.core.sheet.fill import Placement
-from perisect.core.sheet.place import matrix, placed
+from perisect.core.sheet.placement import matrix, placed
 from perisect.core.sheet.shelves import Item, best_pack, pack
 
 AREA = usable_area(A4)

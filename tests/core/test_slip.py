@@ -7,7 +7,7 @@ import shapely
 from perisect.core.cutting.order import cut_order
 from perisect.core.formats import CutSheet
 from perisect.core.ledger import WantedSticker, measure_slip, wanted_stickers
-from perisect.core.ledger.scan import PrintedSheet, read_printed
+from perisect.core.ledger.scan import ScannedSheet, read_printed
 from perisect.core.sheet import MarkSettings, Stock, marks_for
 from perisect.core.sheet.mark_shape import mark_picture
 
@@ -61,18 +61,18 @@ def test_where_the_print_went_is_read_from_its_marks(shift: tuple[float, float])
 
 @pytest.mark.parametrize("shift", [(0.25, 0.0), (-0.375, 0.25)])
 def test_art_that_moved_against_its_marks_is_read_from_the_art(shift: tuple[float, float]) -> None:
-    scan = PrintedSheet(drawn_sheet(shift), K, IDENTITY)
+    scan = ScannedSheet(drawn_sheet(shift), K, IDENTITY)
     assert scan.local_shift(drawn_sheet(), (38, 48, 62, 72)) == pytest.approx(shift, abs=0.02)
 
 
 def test_a_bare_patch_says_nothing() -> None:
-    scan = PrintedSheet(drawn_sheet((0.5, 0)), K, IDENTITY)
+    scan = ScannedSheet(drawn_sheet((0.5, 0)), K, IDENTITY)
     assert scan.local_shift(drawn_sheet(), (70, 85, 80, 95)) == pytest.approx((0, 0), abs=1e-6)
 
 
 @pytest.mark.parametrize(("dx", "dy"), [(0.0, 0.0), (0.3, 0.0), (0.0, -0.7), (0.6, 0.8)])
 def test_slip_is_the_largest_distance_and_its_mean_keeps_the_sign(dx: float, dy: float) -> None:
-    scan = PrintedSheet(drawn_sheet(), K, IDENTITY)
+    scan = ScannedSheet(drawn_sheet(), K, IDENTITY)
     report = measure_slip(scan, drawn_sheet(), [sticker()], [STRIP, cut(dx, dy)])
     (measured,) = report.stickers
     # A square moved by (dx, dy): its corners are off by the whole way, its sides by one part of it.
@@ -85,7 +85,7 @@ def test_slip_is_the_largest_distance_and_its_mean_keeps_the_sign(dx: float, dy:
 
 @pytest.mark.parametrize(("border", "good"), [(2.0, True), (0.6, True), (0.4, False), (0.0, False)])
 def test_good_is_a_slip_within_the_border(border: float, good: bool) -> None:
-    scan = PrintedSheet(drawn_sheet(), K, IDENTITY)
+    scan = ScannedSheet(drawn_sheet(), K, IDENTITY)
     report = measure_slip(scan, drawn_sheet(), [sticker(border)], [STRIP, cut(0.5, 0)])
     assert report.stickers[0].good is good
     assert report.good == int(good)
@@ -93,7 +93,7 @@ def test_good_is_a_slip_within_the_border(border: float, good: bool) -> None:
 
 
 def test_a_line_that_was_not_cut_to_its_end_counts_as_slip() -> None:
-    scan = PrintedSheet(drawn_sheet(), K, IDENTITY)
+    scan = ScannedSheet(drawn_sheet(), K, IDENTITY)
     half = cut(0, 0)[: len(cut(0, 0)) // 2]
     report = measure_slip(scan, drawn_sheet(), [sticker()], [STRIP, half])
     assert report.stickers[0].slip_mm > 10
@@ -101,7 +101,7 @@ def test_a_line_that_was_not_cut_to_its_end_counts_as_slip() -> None:
 
 
 def test_a_sticker_that_was_never_reached_is_not_measured() -> None:
-    scan = PrintedSheet(drawn_sheet(), K, IDENTITY)
+    scan = ScannedSheet(drawn_sheet(), K, IDENTITY)
     report = measure_slip(scan, drawn_sheet(), [sticker(), sticker(strokes=(2,))], [STRIP, cut(0, 0)])
     assert (len(report.stickers), report.uncut) == (1, 1)
     nothing = measure_slip(scan, drawn_sheet(), [], [])

@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
+from perisect.core.prepress.raster import RasterError
 from perisect.stand_ins.language import Language
 from perisect.stand_ins.plotter import Plotter
-from perisect.stand_ins.printer import Printer, PrintError
+from perisect.stand_ins.printer import Printer
 
 
 def talk(text: str, plotter: Plotter | None = None) -> list[str]:
@@ -98,5 +99,5 @@ def test_simulated_time_passes_as_acceleration_allows() -> None:
 
 @pytest.mark.parametrize("data", [b"", b"not a pdf", b"%PDF-1.7 broken"])
 def test_the_printer_refuses_what_is_not_a_pdf(data: bytes) -> None:
-    with pytest.raises(PrintError):
+    with pytest.raises(RasterError):
         Printer(1).print_page(data)

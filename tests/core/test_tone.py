@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.artwork.tone import proofed, read_profile, toned
-from perisect.core.prepress.strip import strip_pdf, strip_tones
+from perisect.core.prepress.tone_strip import strip_pdf, strip_tones
 from perisect.core.sheet import STOCKS
 from tests.core import pictures
 

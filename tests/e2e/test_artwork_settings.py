@@ -48,7 +48,7 @@ def test_a_tone_is_found_with_the_keyboard_and_belongs_to_the_stock(view: Page) 
     thumb.focus()
     for _ in range(6):
         view.keyboard.press("ArrowRight")
-    tone = "/api/stocks/a4/tone"
+    tone = "/api/tones/desk/a4/standard"
     expect(readings.get_by_role("button", name="Tone on A4")).to_contain_text("set")
     expect(thumb).to_have_attribute("aria-valuenow", "6")
     middle = readings.get_by_role("slider", name="Middle tones")

@@ -69,9 +69,9 @@ def test_one_sheet_was_really_printed_cut_and_measured(loaded: None) -> None:
 
 
 def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
+    from perisect.services.pictures import plan
     from perisect.store import jobs
     from perisect.store.database import transaction
-    from perisect.tasks.artwork import plan
 
     with transaction() as session:
         job = next(job for job in jobs.everything(session) if "Spring" in job.title)
@@ -82,9 +82,9 @@ def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
 
 @pytest.mark.parametrize(("title", "count"), [("Honey labels", 40), ("River birds", 4)])
 def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: int) -> None:
+    from perisect.services.pictures import plan
     from perisect.store import jobs
     from perisect.store.database import transaction
-    from perisect.tasks.artwork import plan
 
     with transaction() as session:
         job = next(job for job in jobs.everything(session) if job.title.startswith(title))
@@ -107,9 +107,9 @@ def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: 
     ],
 )
 def test_each_awkward_picture_shows_its_case(loaded: None, name: str, codes: set[str]) -> None:
+    from perisect.services.pictures import plan
     from perisect.store import jobs
     from perisect.store.database import transaction
-    from perisect.tasks.artwork import plan
 
     with transaction() as session:
         job = next(job for job in jobs.everything(session) if "given" in job.title)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 ASK = """
 import os, time
-from perisect.tasks import isolated
+from perisect.sandbox import pool as isolated
 if __name__ == "__main__":
     print(isolated.call(os.path.getsize, b"/proc/self/stat") or 0, flush=True)
     print(*(p for p in isolated._pool._processes), flush=True)

@@ -89,8 +89,8 @@ def design(sha256: str, **mend: object) -> DesignRecipe:
 
 
 def test_what_was_found_in_a_picture_is_found_again_in_the_blob() -> None:
+    from perisect.services.pictures import take_in, traced
     from perisect.store import artwork as store
-    from perisect.tasks.artwork import take_in, traced
 
     rng = np.random.default_rng(8)
     flat = pictures.over(pictures.art(rng, 300), pictures.squares(rng, 300))
@@ -112,8 +112,8 @@ def test_what_was_found_in_a_picture_is_found_again_in_the_blob() -> None:
 
 
 def test_the_print_file_s_picture_is_made_once_and_as_mended() -> None:
+    from perisect.services.pictures import encoded, take_in
     from perisect.store import artwork as store
-    from perisect.tasks.artwork import encoded, take_in
 
     alpha = drawings.coverage(drawings.disc(50))[0]
     sha256, _ = take_in(drawings.png(alpha))
@@ -127,8 +127,8 @@ def test_the_print_file_s_picture_is_made_once_and_as_mended() -> None:
 
 
 def test_unknown_artwork_is_said() -> None:
+    from perisect.services.pictures import traced
     from perisect.store import artwork as store
-    from perisect.tasks.artwork import traced
 
     for ask in (store.original, store.preview, store.traced):
         with pytest.raises(store.UnknownArtwork):

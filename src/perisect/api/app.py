@@ -1,6 +1,9 @@
 """The application: API and, where it was built, the front end."""
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
@@ -8,26 +11,83 @@ from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
 from perisect import __version__
-from perisect.api import artwork, jobs, labels, lines, setups, sheets, shop, sizes, stocks, things, tickets
+from perisect.api import (
+    artwork,
+    cut,
+    equipment,
+    events,
+    health,
+    jobs,
+    labels,
+    lines,
+    operations,
+    print,
+    processes,
+    setups,
+    sheets,
+    sign_in,
+    sizes,
+    tones,
+)
+from perisect.api.hub import hub
+from perisect.api.limits import Lines
 from perisect.api.problems import Problem, add_problem_handlers
+from perisect.api.security import Door
 from perisect.store.settings import settings
+
+ROOMS = (
+    artwork,
+    lines,
+    sheets,
+    print,
+    cut,
+    jobs,
+    operations,
+    events,
+    equipment,
+    tones,
+    sizes,
+    setups,
+    labels,
+    processes,
+    sign_in,
+    health,
+)
+
+
+@asynccontextmanager
+async def _life(_: FastAPI) -> AsyncIterator[None]:
+    async with hub.listening():
+        yield
+
+
+class Application(FastAPI):
+    """The API, whose document holds the tables of the house too."""
+
+    def openapi(self) -> dict[str, Any]:
+        """The OpenAPI document; `x-tables` are the constants that the front end is built with."""
+        document = super().openapi()
+        document["x-tables"] = processes.tables().model_dump(mode="json")
+        return document
 
 
 def create_app() -> FastAPI:
     """The whole application; one a process."""
-    app = FastAPI(
-        title="Perisect", version=__version__, generate_unique_id_function=lambda route: _name(route)
+    app = Application(
+        title="Perisect",
+        version=__version__,
+        lifespan=_life,
+        generate_unique_id_function=lambda route: _name(route),
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
     )
     add_problem_handlers(app)
-    for station in (artwork, jobs, labels, lines, sheets, shop, stocks, sizes, setups, things, tickets):
-        app.include_router(station.router)
-
-    @app.get("/api/health")
-    def health() -> dict[str, str]:
-        """Whether the server answers."""
-        return {"status": "up", "version": __version__}
-
+    for room in ROOMS:
+        app.include_router(room.router)
     _serve_front_end(app, Path(settings().web))
+    app.add_middleware(Lines)
+    app.add_middleware(Door)
     return app
 
 
@@ -49,5 +109,5 @@ def _serve_front_end(app: FastAPI, built: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
         file = (built / path).resolve()
-        inside = file.is_file() and file.is_relative_to(built.resolve())
+        inside = file.is_relative_to(built.resolve()) and file.is_file()
         return FileResponse(file if inside else built / "index.html", headers={"Cache-Control": "no-cache"})

@@ -5,21 +5,20 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response, UploadFile
 
 from perisect.api.artwork_views import ArtworkView, PieceView, artwork_view, piece_view
-from perisect.api.tickets import TAKES_A_WHILE
 from perisect.core.artwork import SplitRecipe
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.artwork.recipe import Tolerance
 from perisect.core.job.recipe import Sha256
+from perisect.services.pictures import take_in
+from perisect.services.trials import pieces, tolerance_png
 from perisect.store import artwork as store
-from perisect.tasks.artwork import take_in
-from perisect.tasks.trial import pieces, tolerance_png
 
 router = APIRouter(prefix="/api/artwork", tags=["artwork"])
 
 
-@router.post("", dependencies=TAKES_A_WHILE)
+@router.post("")
 def post_artwork(file: UploadFile) -> ArtworkView:
-    """Take in one picture. The same bytes again give the same answer."""
+    """Take in one picture without a job. The same bytes again give the same answer."""
     # One byte more than allowed is enough to refuse it.
     data = file.file.read(MAX_BYTES + 1)
     sha256, traced = take_in(data)
@@ -27,9 +26,9 @@ def post_artwork(file: UploadFile) -> ArtworkView:
 
 
 @router.get("/{picture}/preview.png", response_class=Response)
-def get_preview(picture: str) -> Response:
+def get_preview(picture: Sha256) -> Response:
     """The picture, as it came or as mended, small enough for the screen."""
-    for_ever = {"Cache-Control": "public, max-age=31536000, immutable"}
+    for_ever = {"Cache-Control": "private, max-age=31536000, immutable"}
     return Response(store.preview(picture), media_type="image/png", headers=for_ever)
 
 
@@ -44,6 +43,6 @@ def get_trial(sha256: Sha256, tolerance: Tolerance) -> Response:
 
 
 @router.get("/{picture}/pieces")
-def get_pieces(picture: str, limits: Annotated[SplitRecipe, Query()]) -> list[PieceView]:
+def get_pieces(picture: Sha256, limits: Annotated[SplitRecipe, Query()]) -> list[PieceView]:
     """The drawings of a page at some limits (px of the page), while a slider moves."""
     return [piece_view(piece) for piece in pieces(picture, limits)]

@@ -1,23 +1,39 @@
-"""Jobs: the list, the recipe and its steps."""
+"""Jobs: the list, the recipe, its steps, and the pictures that are dropped on it."""
 
+from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from fastapi import APIRouter, Query, Response, UploadFile
+from fastapi.concurrency import run_in_threadpool
+from pydantic import AwareDatetime, BaseModel, Field
 
-from perisect.api.problems import Problem
-from perisect.api.tickets import TAKES_A_WHILE
-from perisect.api.views import JobSummary, JobView, job_view
+from perisect.api.problems import Problem, answer
+from perisect.api.views import (
+    JobSummary,
+    JobView,
+    OperationView,
+    StepView,
+    job_view,
+    operation_view,
+    step_view,
+    summary,
+)
+from perisect.api.waiting import WaitS, ended
+from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.finding import Remedy
-from perisect.core.job import JobRecipe, apply_remedy
-from perisect.core.job.artwork_check import SPLIT
+from perisect.core.job import JobRecipe
+from perisect.services import operations
+from perisect.services.job_view import job_now
+from perisect.services.pictures import all_traced, store_original
 from perisect.store import artwork, jobs
 from perisect.store.database import transaction
-from perisect.tasks.artwork import merge, split, trace_all
+from perisect.store.models import Operation
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 
-Title = Annotated[str, Field(min_length=1, max_length=120)]
+Title = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$")]
+Batch = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9-]+$")]
+FIRST_PAGE = 200
 
 
 class NewJob(BaseModel):
@@ -31,13 +47,19 @@ class RecipeChange(BaseModel):
 
     revision: int
     recipe: JobRecipe
-    label: Annotated[str, Field(min_length=1, max_length=160)] = "Change"
+    label: Annotated[str, Field(min_length=1, max_length=160, pattern=r"^[^\x00]*$")] = "Change"
 
 
 class Walk(BaseModel):
     """The revision that is to be left."""
 
     revision: int
+
+
+class OpenStep(Walk):
+    """The step to go to."""
+
+    step: int
 
 
 class Merge(BaseModel):
@@ -55,33 +77,44 @@ class RemedyChange(BaseModel):
     design: str | None = None
 
 
+class EquipmentChange(BaseModel):
+    """Ids of what the shop has, to be used for the job's sheet; what is not named stays. `take_numbers` takes the
+    shop's numbers of everything the job uses anew."""
+
+    revision: int
+    stock: Annotated[str, Field(max_length=40)] | None = None
+    printer: Annotated[str, Field(max_length=40)] | None = None
+    plotter: Annotated[str, Field(max_length=40)] | None = None
+    take_numbers: bool = False
+
+
 @router.get("")
-def get_jobs() -> list[JobSummary]:
-    """All jobs, the one last worked on first."""
+def get_jobs(
+    before: Annotated[
+        AwareDatetime | None, Query(description="When the last job of the page before was")
+    ] = None,
+    last: Annotated[int, Query(ge=0, le=2**31 - 1, description="and its number")] = 0,
+    most: Annotated[int, Query(ge=1, le=FIRST_PAGE)] = FIRST_PAGE,
+) -> list[JobSummary]:
+    """A page of the jobs, the one last worked on first."""
+    after: tuple[datetime, int] | None = None if before is None else (before, last)
     with transaction() as session:
-        return [
-            JobSummary(
-                id=job.id,
-                title=job.title,
-                designs=len(jobs.recipe(session, job).designs),
-                updated_at=job.updated_at,
-            )
-            for job in jobs.everything(session)
-        ]
+        rows = jobs.page(session, most, after)
+    return [summary(row) for row in rows]
 
 
 @router.post("", status_code=201)
 def post_job(new: NewJob) -> JobView:
     """Begin a job."""
     with transaction() as session:
-        return job_view(session, jobs.create(session, new.title.strip() or "New job"))
+        number = jobs.create(session, new.title.strip() or "New job").id
+    return _job(number)
 
 
 @router.get("/{job_id}")
 def get_job(job_id: int) -> JobView:
     """A job and everything that follows from its recipe."""
-    with transaction() as session:
-        return job_view(session, jobs.get(session, job_id))
+    return _job(job_id)
 
 
 @router.put("/{job_id}/title")
@@ -90,58 +123,144 @@ def put_title(job_id: int, new: NewJob) -> JobView:
     with transaction() as session:
         job = jobs.get(session, job_id, lock=True)
         job.title = new.title.strip() or job.title
-        return job_view(session, job)
+    return _job(job_id)
 
 
-@router.put("/{job_id}/recipe", dependencies=TAKES_A_WHILE)
-def put_recipe(job_id: int, change: RecipeChange) -> JobView:
-    """Keep a change as a new step. A stale revision gets 409 and the version that was kept meanwhile."""
+@router.put("/{job_id}/recipe", responses={202: {"model": OperationView}})
+async def put_recipe(
+    job_id: int, change: RecipeChange, wait_s: WaitS, response: Response
+) -> JobView | OperationView:
+    """Save a change as a new step. A stale revision gets 409 and the version that was saved meanwhile; the one that
+    came too late is kept as a step aside. A change whose pictures are to be read first is an operation (202)."""
     for design in change.recipe.designs:
-        if not artwork.is_known(design.artwork):
+        if not await run_in_threadpool(artwork.is_known, design.artwork):
             raise Problem(422, f"The picture of {design.name} is not here.", "Drop it again, then add it.")
-    trace_all(change.recipe.designs)
+    if await run_in_threadpool(all_traced, change.recipe.designs):
+        await run_in_threadpool(operations.write, job_id, change.revision, change.recipe, change.label)
+        return await run_in_threadpool(_job, job_id)
+    request = {"recipe": change.recipe.model_dump(mode="json")}
+    asked = await run_in_threadpool(operations.ask_for_change, job_id, change.revision, request, change.label)
+    return await _once_changed(job_id, asked, wait_s, response)
+
+
+@router.post("/{job_id}/remedies", responses={202: {"model": OperationView}})
+async def post_remedy(
+    job_id: int, change: RemedyChange, wait_s: WaitS, response: Response
+) -> JobView | OperationView:
+    """Carry out what a finding proposes, as a step."""
+    request = {"remedy": change.remedy.model_dump(mode="json"), "design": change.design}
+    return await _changed(job_id, change.revision, request, change.remedy.label, wait_s, response)
+
+
+@router.post("/{job_id}/merge", responses={202: {"model": OperationView}})
+async def post_merge(
+    job_id: int, wanted: Merge, wait_s: WaitS, response: Response
+) -> JobView | OperationView:
+    """Put drawings of one page together, as a step."""
+    label = f"Put {len(wanted.designs)} pieces together"
+    return await _changed(job_id, wanted.revision, {"merge": wanted.designs}, label, wait_s, response)
+
+
+@router.post("/{job_id}/equipment")
+def post_equipment(job_id: int, change: EquipmentChange) -> JobView:
+    """Print on another stock of the shop, with another printer, or cut with another plotter, as a step."""
     with transaction() as session:
-        job = jobs.write(session, job_id, change.revision, change.recipe, change.label)
-        return job_view(session, job)
+        recipe = jobs.recipe(session, jobs.get(session, job_id))
+        new, label = operations.with_equipment(
+            session, recipe, change.stock, change.printer, change.plotter, change.take_numbers
+        )
+    operations.write(job_id, change.revision, new, label)
+    return _job(job_id)
 
 
 @router.post("/{job_id}/undo")
 def post_undo(job_id: int, walk: Walk) -> JobView:
     """Go back one step."""
     with transaction() as session:
-        return job_view(session, jobs.undo(session, job_id, walk.revision))
+        jobs.undo(session, job_id, walk.revision)
+    return _job(job_id)
 
 
 @router.post("/{job_id}/redo")
 def post_redo(job_id: int, walk: Walk) -> JobView:
     """Go forward one step."""
     with transaction() as session:
-        return job_view(session, jobs.redo(session, job_id, walk.revision))
+        jobs.redo(session, job_id, walk.revision)
+    return _job(job_id)
 
 
-@router.post("/{job_id}/remedies", dependencies=TAKES_A_WHILE)
-def post_remedy(job_id: int, change: RemedyChange) -> JobView:
-    """Carry out what a finding proposes, as a step."""
+@router.get("/{job_id}/steps")
+def get_steps(job_id: int) -> list[StepView]:
+    """The newest steps of a job, those aside too."""
     with transaction() as session:
-        recipe = jobs.recipe(session, jobs.get(session, job_id))
-    # Pictures are read before the job is locked for writing.
-    if change.remedy.field == SPLIT:
-        changed = split(recipe, change.design or "")
-    else:
-        changed = apply_remedy(recipe, change.remedy, change.design)
-    trace_all(changed.designs)
-    with transaction() as session:
-        job = jobs.write(session, job_id, change.revision, changed, change.remedy.label)
-        return job_view(session, job)
+        job = jobs.get(session, job_id)
+        return [step_view(step, job.cursor) for step in jobs.steps(session, job_id)]
 
 
-@router.post("/{job_id}/merge", dependencies=TAKES_A_WHILE)
-def post_merge(job_id: int, wanted: Merge) -> JobView:
-    """Put drawings of one page together, as a step."""
+@router.post("/{job_id}/open")
+def post_open(job_id: int, wanted: OpenStep) -> JobView:
+    """Go to any step."""
     with transaction() as session:
-        recipe = jobs.recipe(session, jobs.get(session, job_id))
-    changed = merge(recipe, wanted.designs)
-    trace_all(changed.designs)
-    with transaction() as session:
-        label = f"Put {len(wanted.designs)} pieces together"
-        return job_view(session, jobs.write(session, job_id, wanted.revision, changed, label))
+        jobs.open_step(session, job_id, wanted.revision, wanted.step)
+    return _job(job_id)
+
+
+@router.post("/{job_id}/pictures", status_code=202)
+async def post_picture(
+    job_id: int,
+    file: UploadFile,
+    batch: Batch,
+    position: Annotated[int, Query(ge=0, le=10_000)] = 0,
+    wait_s: WaitS = 0.0,
+) -> OperationView:
+    """Send a picture to a job. It is read and becomes a piece whether or not anybody waits for it; pictures of one
+    `batch` are one step, in the order of their `position`s."""
+    name = (file.filename or "piece")[:200]
+    data = await file.read(MAX_BYTES + 1)
+
+    def ask() -> Operation:
+        with transaction() as session:
+            jobs.get(session, job_id)
+        return operations.ask_for_picture(job_id, store_original(data), name, batch, position)
+
+    return operation_view(await ended(await run_in_threadpool(ask), wait_s))
+
+
+async def _changed(
+    job_id: int, revision: int, request: operations.Request, label: str, wait_s: float, response: Response
+) -> JobView | OperationView:
+    """A change that is made here when its pictures are read already, or else by a worker."""
+
+    def here() -> bool:
+        with transaction() as session:
+            recipe = jobs.recipe(session, jobs.get(session, job_id))
+        if not all_traced(recipe.designs):
+            return False
+        new = operations.changed(recipe, request)
+        if not all_traced(new.designs):
+            return False
+        operations.write(job_id, revision, new, label)
+        return True
+
+    if await run_in_threadpool(here):
+        return await run_in_threadpool(_job, job_id)
+    asked = await run_in_threadpool(operations.ask_for_change, job_id, revision, request, label)
+    return await _once_changed(job_id, asked, wait_s, response)
+
+
+async def _once_changed(
+    job_id: int, asked: Operation, wait_s: float, response: Response
+) -> JobView | OperationView:
+    over = await ended(asked, wait_s)
+    if over.state == "done":
+        return await run_in_threadpool(_job, job_id)
+    if over.state == "failed":
+        return answer(**(over.problem or {}))  # type: ignore[return-value]
+    if over.state == "cancelled":
+        raise Problem(409, "You cancelled this.", "Nothing was changed.")
+    response.status_code = 202
+    return operation_view(over)
+
+
+def _job(job_id: int) -> JobView:
+    return job_view(job_now(job_id))

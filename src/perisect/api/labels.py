@@ -9,8 +9,8 @@ from perisect.api.problems import Problem
 from perisect.core.job import JobRecipe
 from perisect.core.sheet.labels import LabelArt, Table
 from perisect.core.sheet.labels.table import MOST_BYTES
+from perisect.services.plans import plan as plan_recipe
 from perisect.store import tables
-from perisect.tasks.artwork import plan as plan_recipe
 
 router = APIRouter(prefix="/api/labels", tags=["labels"])
 
@@ -55,8 +55,8 @@ class LabelsView(BaseModel):
 
 @router.post("/tables")
 def post_table(file: UploadFile) -> TableView:
-    """Keep a list: a CSV, or what was copied from a table. Its first row names the columns."""
-    sha256, table = tables.keep(file.file.read(MOST_BYTES + 1))
+    """Save a list: a CSV, or what was copied from a table. Its first row names the columns."""
+    sha256, table = tables.save(file.file.read(MOST_BYTES + 1))
     return _table_view(sha256, table)
 
 
@@ -69,7 +69,7 @@ def get_table(table: str) -> TableView:
 @router.post("/worst")
 def post_worst(recipe: JobRecipe, design: Annotated[str, Query(max_length=40)]) -> LabelsView:
     """The rows of a design's list that come out worst. Nothing is kept."""
-    labels = plan_recipe(recipe).labels.get(design)
+    labels = plan_recipe(recipe).plan.labels.get(design)
     if labels is None:
         raise Problem(404, "This piece has no list.", "Drop a list on it first.")
     counts = labels.counts
@@ -93,7 +93,7 @@ def post_worst(recipe: JobRecipe, design: Annotated[str, Query(max_length=40)]) 
 @router.post("/sheets/{number}")
 def post_sheet_labels(number: int, recipe: JobRecipe) -> list[list[PaintedView]]:
     """What each sticker of a sheet (from 1) says."""
-    plan = plan_recipe(recipe)
+    plan = plan_recipe(recipe).plan
     if not 1 <= number <= len(plan.sheets.sheets):
         raise Problem(404, f"This job has no sheet {number}.", f"It has {len(plan.sheets.sheets)}.")
     return [painted_view(art) for art in plan.label_art(number - 1)]

@@ -1,23 +1,27 @@
 """Station 2: lines while a slider moves. Nothing is kept here."""
 
+from typing import Annotated
+
 from fastapi import APIRouter
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from perisect.api.lines_view import LinesView, lines_view
 from perisect.core.artwork import MendRecipe
 from perisect.core.job import DesignRecipe
-from perisect.core.job.bleed import bleed_findings
-from perisect.core.job.recipe import BorderMm, DesignId, DesignName, LongestMm, PeelMm, Sha256
+from perisect.core.job.bleed_check import bleed_findings
+from perisect.core.job.recipe import BorderMm, DesignName, LongestMm, PeelMm, Sha256
 from perisect.core.lines import LineRecipe
 from perisect.core.lines.check import line_findings
+from perisect.core.lines.material import FaceName, Tooling
+from perisect.core.sheet.recipe import DesignId
+from perisect.services.pictures import traced
 from perisect.store import artwork
-from perisect.tasks.artwork import traced
 
 router = APIRouter(prefix="/api/lines", tags=["lines"])
 
 
 class LinesQuestion(BaseModel):
-    """One picture at one size with its border and peel margin."""
+    """One picture at one size with its border and peel margin, cut in a face with a knife."""
 
     artwork: Sha256
     mend: MendRecipe = MendRecipe()
@@ -25,6 +29,8 @@ class LinesQuestion(BaseModel):
     border_mm: BorderMm
     peel_mm: PeelMm | None = None
     lines: LineRecipe = LineRecipe()
+    face: FaceName = "paper"
+    knife_offset_mm: Annotated[float, Field(ge=0, le=1.5, allow_inf_nan=False)] = 0.25
     design: DesignId = "design"
     name: DesignName = "This art"
 
@@ -43,6 +49,6 @@ def post_lines(question: LinesQuestion) -> LinesView:
         lines=question.lines,
     )
     picture = traced(design)
-    lines = artwork.lines(picture, design)
+    lines = artwork.lines(picture, design, Tooling(question.face, question.knife_offset_mm))
     found = line_findings(design.id, design.name, lines, design.border_mm)
     return lines_view(lines, design, [*found, *bleed_findings(design, picture)])

@@ -47,11 +47,8 @@ class LinesView(BaseModel):
     width_mm: float
     height_mm: float
     outline: str
-    kiss: str
-    through: str
-    perforate: str
-    weed: str
-    crease: str
+    paths: dict[str, str]
+    """Lines by process."""
     node_list: list[NodeView]
     bleed: str
     outer_box_mm: tuple[float, float, float, float]
@@ -94,18 +91,14 @@ def _line_path(lines: CutLines, process: str) -> str:
 
 def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -> LinesView:
     """Lines for the screen."""
-    told = measure(lines)
+    measured = measure(lines)
     bleed = design.lines.bleed_mm
-    necks, slots = told.narrow.necks, told.narrow.slots
+    necks, slots = measured.narrow.necks, measured.narrow.slots
     return LinesView(
         width_mm=lines.width_mm,
         height_mm=lines.height_mm,
         outline=_outline_path(lines.outline),
-        kiss=_line_path(lines, "kiss"),
-        through=_line_path(lines, "through"),
-        perforate=_line_path(lines, "perforate"),
-        weed=_line_path(lines, "weed"),
-        crease=_line_path(lines, "crease"),
+        paths={process: _line_path(lines, process) for process in lines.by_process()},
         node_list=[
             NodeView(place=(round(x, 3), round(y, 3)), corner=bool(corner))
             for curve in lines.own_line.curves
@@ -123,11 +116,11 @@ def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -
             for h in lines.holes_found
         ],
         joins_at_mm=lines.joins_at_mm,
-        tightest_mm=told.tightest_mm if told.tightest_mm < 1e6 else None,
-        turns_per_100=told.turns_per_100,
+        tightest_mm=measured.tightest_mm if measured.tightest_mm < 1e6 else None,
+        turns_per_100=measured.turns_per_100,
         narrowest_neck_mm=necks[0].width_mm if necks else None,
         narrowest_slot_mm=slots[0].width_mm if slots else None,
-        length_mm=told.length_mm,
+        length_mm=measured.length_mm,
         seconds=round(cut_seconds(lines), 1),
         perforation=_perforation(lines),
         findings=findings,

@@ -1,104 +1,153 @@
 """Every refusal as an RFC 9457 problem: what happened, what to do."""
 
+from typing import Any
+
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from sqlalchemy.exc import DataError, OperationalError
+from sqlalchemy.exc import DataError, InterfaceError, OperationalError, TimeoutError
 from starlette.exceptions import HTTPException
 
-from perisect.api.views import RecipeConflict, recipe_conflict
+from perisect import sandbox
 from perisect.core.artwork import ArtworkError
 from perisect.core.job import RemedyError
 from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
+from perisect.devices import DeviceError
+from perisect.devices.errors import BadAddress
+from perisect.services.cutting import NotPrinted, PlotterBusy, UnknownPrint
+from perisect.services.operations import problem_of
+from perisect.services.printing import NoSuchSheet
 from perisect.store.artwork import UnknownArtwork
+from perisect.store.blobs import DiskFull
+from perisect.store.equipment import UnknownEquipment
 from perisect.store.jobs import NothingToWalk, StaleRevision, UnknownJob
+from perisect.store.operations import TooManyWait
+from perisect.store.sign_ins import TooManyTries
 from perisect.store.tables import UnknownTable
-from perisect.tasks.isolated import Cancelled
+
+log = structlog.get_logger()
+
+BUSY_S = 20
 
 
 class Problem(Exception):
-    """A refusal with its status, title and what to do."""
+    """A refusal with its status, title and what to do; `again_s` is when to come back."""
 
-    def __init__(self, status: int, title: str, detail: str) -> None:
+    def __init__(self, status: int, title: str, detail: str, again_s: int | None = None) -> None:
         super().__init__(title)
-        self.status = status
-        self.title = title
-        self.detail = detail
+        self.status, self.title, self.detail, self.again_s = status, title, detail, again_s
 
 
-def _answer(status: int, title: str, detail: str, **more: object) -> JSONResponse:
+def answer(status: int, title: str, detail: str, again_s: int | None = None, **more: object) -> JSONResponse:
+    """A problem as it is sent."""
     body = {"type": "about:blank", "status": status, "title": title, "detail": detail, **more}
-    return JSONResponse(body, status, media_type="application/problem+json")
+    headers = None if again_s is None else {"Retry-After": str(again_s)}
+    return JSONResponse(body, status, headers, media_type="application/problem+json")
+
+
+def _told(error: Exception) -> JSONResponse | None:
+    """What is told of an exception of the floors below; None for one that nobody expected."""
+    match error:
+        case Problem():
+            return answer(error.status, error.title, error.detail, error.again_s)
+        case TableError():
+            return answer(422, "This list cannot be used.", str(error))
+        case UnknownTable():
+            return answer(404, "This list is not here.", "Drop it again.")
+        case UnknownJob():
+            return answer(404, f"There is no job {error.args[0]}.", "Choose one from the list of jobs.")
+        case UnknownEquipment():
+            return answer(404, f"The shop has no such {error.kind}.", "Choose one that it has.")
+        case UnknownPrint():
+            return answer(404, "There is no such print.", "Print the sheet again.")
+        case NotPrinted():
+            return answer(409, "This sheet is not printed.", "Print it first.")
+        case PlotterBusy():
+            whose = "another cut" if error.job_id is None else f"job {error.job_id}"
+            return answer(
+                409, f"The plotter is busy with {whose}.", "Wait until it is done or cancel that cut."
+            )
+        case NoSuchSheet():
+            return answer(404, f"This job has no sheet {error.number}.", f"It has {error.there}.")
+        case NothingToWalk():
+            return answer(409, f"There is nothing to {error.args[0]}.", "Go on from here.")
+        case DeviceError():
+            return answer(409, "The device cannot be used.", str(error))
+        case BadAddress():
+            return answer(422, "This address cannot be used.", str(error))
+        case TooManyWait():
+            return answer(429, "Too much is waiting already.", f"Try again in {BUSY_S} s.", BUSY_S)
+        case TooManyTries():
+            return answer(429, "Too many wrong passphrases.", "Wait ten minutes, then try again.", 600)
+        case sandbox.Cancelled():
+            return answer(409, "You cancelled this.", "Nothing was changed.")
+        case sandbox.TooBusy():
+            told = problem_of(error)
+            return answer(429, told["title"], told["detail"], error.seconds)
+        case ArtworkError() | LineError() | RemedyError() | StaleRevision() | UnknownArtwork() | DiskFull():
+            return answer(**problem_of(error))
+        case OperationalError() | InterfaceError() | TimeoutError():
+            return answer(503, "The database does not answer.", "Nothing was lost. Try again in a moment.", 3)
+        case DataError():
+            return answer(404, "There is nothing of this number.", "Numbers here have at most nine digits.")
+    return None
+
+
+EXPECTED: tuple[type[Exception], ...] = (
+    Problem,
+    TableError,
+    UnknownTable,
+    UnknownJob,
+    UnknownEquipment,
+    UnknownPrint,
+    NotPrinted,
+    PlotterBusy,
+    NoSuchSheet,
+    NothingToWalk,
+    DeviceError,
+    BadAddress,
+    TooManyWait,
+    TooManyTries,
+    sandbox.Cancelled,
+    sandbox.TooBusy,
+    ArtworkError,
+    LineError,
+    RemedyError,
+    StaleRevision,
+    UnknownArtwork,
+    DiskFull,
+    OperationalError,
+    InterfaceError,
+    TimeoutError,
+    DataError,
+)
 
 
 def add_problem_handlers(app: FastAPI) -> None:
     """Turn the exceptions of every floor into problems."""
 
-    @app.exception_handler(Problem)
-    def problem(_: Request, error: Problem) -> JSONResponse:
-        return _answer(error.status, error.title, error.detail)
+    def expected(_: Request, error: Exception) -> JSONResponse:
+        told = _told(error)
+        assert told is not None
+        return told
 
-    @app.exception_handler(ArtworkError)
-    def artwork(_: Request, error: ArtworkError) -> JSONResponse:
-        return _answer(422, error.title, error.detail)
-
-    @app.exception_handler(LineError)
-    def lines(_: Request, error: LineError) -> JSONResponse:
-        return _answer(422, error.title, error.detail)
-
-    @app.exception_handler(Cancelled)
-    def cancelled(_: Request, error: Cancelled) -> JSONResponse:
-        return _answer(409, "You cancelled this.", "Nothing was changed.")
-
-    @app.exception_handler(UnknownArtwork)
-    def unknown_artwork(_: Request, error: UnknownArtwork) -> JSONResponse:
-        return _answer(404, "This picture is not here.", "Drop it again.")
-
-    @app.exception_handler(TableError)
-    def table(_: Request, error: TableError) -> JSONResponse:
-        return _answer(422, "This list cannot be used.", str(error))
-
-    @app.exception_handler(UnknownTable)
-    def unknown_table(_: Request, error: UnknownTable) -> JSONResponse:
-        return _answer(404, "This list is not here.", "Drop it again.")
-
-    @app.exception_handler(UnknownJob)
-    def unknown_job(_: Request, error: UnknownJob) -> JSONResponse:
-        return _answer(404, f"There is no job {error.args[0]}.", "Choose one from the list of jobs.")
-
-    @app.exception_handler(StaleRevision)
-    def stale(_: Request, error: StaleRevision) -> JSONResponse:
-        conflict: RecipeConflict = recipe_conflict(error)
-        return _answer(
-            409,
-            "This job was changed elsewhere meanwhile.",
-            "Look at both versions and choose which one to go on with.",
-            current=conflict.model_dump(mode="json"),
-        )
-
-    @app.exception_handler(NothingToWalk)
-    def nothing(_: Request, error: NothingToWalk) -> JSONResponse:
-        return _answer(409, f"There is nothing to {error.args[0]}.", "Go on from here.")
-
-    @app.exception_handler(RemedyError)
-    def remedy(_: Request, error: RemedyError) -> JSONResponse:
-        return _answer(422, "This remedy no longer applies.", f"The job has changed: {error}.")
-
-    @app.exception_handler(OperationalError)
-    def database(_: Request, error: OperationalError) -> JSONResponse:
-        return _answer(503, "The database does not answer.", "Nothing was lost. Try again in a moment.")
-
-    @app.exception_handler(DataError)
-    def out_of_range(_: Request, error: DataError) -> JSONResponse:
-        return _answer(404, "There is nothing of this number.", "Numbers here have at most nine digits.")
+    for kind in EXPECTED:
+        app.add_exception_handler(kind, expected)
 
     @app.exception_handler(RequestValidationError)
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
+        first: dict[str, Any] = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"] if part != "body")
-        return _answer(422, "A value cannot be used.", f"{where}: {first['msg']}." if where else first["msg"])
+        told = f"{where}: {first['msg']}." if where else str(first["msg"])
+        return answer(422, "A value cannot be used.", told[:400])
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:
-        return _answer(error.status_code, str(error.detail), "Check the address.")
+        return answer(error.status_code, str(error.detail), "Check the address.")
+
+    @app.exception_handler(Exception)
+    def fault(request: Request, error: Exception) -> JSONResponse:
+        log.exception("fault", path=request.url.path, exc_info=error)
+        return answer(500, "Perisect made a mistake.", "Nothing was changed. The log says what went wrong.")

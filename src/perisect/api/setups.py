@@ -1,6 +1,8 @@
 """Set-ups kept by name."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Path
 
 from perisect.api.problems import Problem
 from perisect.store import setups
@@ -19,10 +21,10 @@ def get_setups() -> list[SetupRecipe]:
 
 @router.put("")
 def put_setup(setup: SetupRecipe) -> list[SetupRecipe]:
-    """Keep a set-up; one of the same name is replaced."""
+    """Save a set-up; one of the same name is replaced."""
     try:
         with transaction() as session:
-            setups.keep(session, setup)
+            setups.save(session, setup)
     except TooMany as error:
         raise Problem(
             422, f"There are {MOST_SETUPS} set-ups already.", "Remove one that is not used."
@@ -31,9 +33,9 @@ def put_setup(setup: SetupRecipe) -> list[SetupRecipe]:
 
 
 @router.delete("/{name}")
-def delete_setup(name: str) -> list[SetupRecipe]:
+def delete_setup(name: Annotated[str, Path(max_length=60)]) -> list[SetupRecipe]:
     """Take a set-up away. Jobs that used it stay as they are."""
     with transaction() as session:
-        if not setups.forget(session, name):
+        if not setups.delete(session, name):
             raise Problem(404, "There is no set-up of this name.", "Somebody has removed it already.")
     return get_setups()

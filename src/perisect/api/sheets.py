@@ -1,25 +1,27 @@
-"""Stations 3 and 4: filled sheets and their files."""
+"""Station 3: filled sheets, and what people ask of them."""
 
 from collections import Counter
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
-from perisect.api.sheet_views import LineTotalView, SheetsView, line_totals_view, sheets_view
-from perisect.api.tickets import TAKES_A_WHILE
+from perisect.api.sheet_views import SheetsView, sheets_view
+from perisect.api.views import OperationView, operation_view
+from perisect.api.waiting import WaitS, ended
 from perisect.core.job import JobPlan, JobRecipe
-from perisect.core.job.files import CUT_MEDIA_TYPES, CUT_WRITERS
 from perisect.core.job.questions import largest_size, order_answer
-from perisect.core.job.recipe import DesignId, DesignRecipe, SheetRecipe, StandRecipe
-from perisect.store import artwork, jobs, runs, stock_tone
+from perisect.core.job.recipe import DesignRecipe
+from perisect.core.sheet.recipe import DesignId, PlacementRecipe, SheetRecipe
+from perisect.services.operations import ask_for_nest, ask_for_nested_size
+from perisect.services.plans import plan as plan_recipe
+from perisect.services.rest import cost, rest
+from perisect.store import artwork, runs
 from perisect.store.database import transaction
-from perisect.tasks.artwork import plan as plan_recipe
-from perisect.tasks.artwork import sheet_pdf
-from perisect.tasks.nest import largest_nested, nested_plan
-from perisect.tasks.rest import cost, rest
+from perisect.store.models import Operation
 
 router = APIRouter(tags=["sheets"])
 
@@ -30,10 +32,10 @@ def post_sheets(recipe: JobRecipe) -> SheetsView:
     return sheets_view(plan_recipe(recipe))
 
 
-@router.post("/api/sheets/nest", dependencies=TAKES_A_WHILE)
-def post_nest(recipe: JobRecipe) -> SheetsView:
-    """Search the nest of a recipe, unless it is kept already; cancelled, the best so far stands."""
-    return sheets_view(nested_plan(recipe))
+@router.post("/api/sheets/nest", status_code=202)
+async def post_nest(recipe: JobRecipe, wait_s: WaitS) -> OperationView:
+    """Have the nest of a recipe searched; stopped with the best, the best so far stands."""
+    return operation_view(await ended(await run_in_threadpool(ask_for_nest, recipe), wait_s))
 
 
 class SheetQuestion(BaseModel):
@@ -55,16 +57,24 @@ class NestedSize(BaseModel):
     sheet: SheetRecipe | None
 
 
-@router.post("/api/sheets/nested-size", dependencies=TAKES_A_WHILE)
-def post_nested_size(question: SheetQuestion) -> NestedSize:
-    """How large a design can be so that `up` of it are nested on one sheet; a quarter of a minute."""
-    try:
-        found = largest_nested(question.recipe, question.design, question.up)
-    except KeyError as error:
-        raise Problem(404, "This job has no such piece.", "Choose one of its pieces.") from error
-    if found is None:
-        return NestedSize(largest_mm=None, sheet=None)
-    return NestedSize(largest_mm=found[0], sheet=found[1].sheet)
+@router.post("/api/sheets/nested-size", status_code=202)
+async def post_nested_size(question: SheetQuestion, wait_s: WaitS) -> OperationView:
+    """Have it found out how large a design can be so that `up` of it are nested on one sheet; a quarter of a
+    minute."""
+    if question.design not in {design.id for design in question.recipe.designs}:
+        raise Problem(404, "This job has no such piece.", "Choose one of its pieces.")
+    asked = await run_in_threadpool(ask_for_nested_size, question.recipe, question.design, question.up)
+    return operation_view(await ended(asked, wait_s))
+
+
+@router.get("/api/sheets/nested-size/{operation_id}")
+def get_nested_size(operation_id: int) -> NestedSize:
+    """What was found out."""
+    with transaction() as session:
+        found = session.get(Operation, operation_id)
+    if found is None or found.kind != "nested_size" or found.result is None:
+        raise Problem(404, "There is no such answer yet.", "Ask again.")
+    return NestedSize.model_validate(found.result)
 
 
 class CostView(BaseModel):
@@ -100,7 +110,7 @@ LEAST_COUNTED = 30
 @router.post("/api/sheets/questions")
 def post_questions(question: SheetQuestion) -> SheetAnswer:
     """Answer what people ask of a sheet before they print it. Nothing is kept."""
-    plan = plan_recipe(question.recipe)
+    plan = plan_recipe(question.recipe).plan
     with transaction() as session:
         good, bad = runs.counted(session)
     enough = good + bad >= LEAST_COUNTED
@@ -134,7 +144,7 @@ class OfferView(BaseModel):
     design: str
     name: str
     more: int
-    stands: list[StandRecipe]
+    placements: list[PlacementRecipe]
     recipe: DesignRecipe | None
 
 
@@ -145,52 +155,9 @@ def post_rest(recipe: JobRecipe) -> list[OfferView]:
         OfferView(
             design=offer.design,
             name=design.name,
-            more=len(offer.stands),
-            stands=list(offer.stands),
+            more=len(offer.placements),
+            placements=list(offer.placements),
             recipe=None if known else design,
         )
         for offer, design, known in rest(recipe)
     ]
-
-
-def plan_with_sheet(job_id: int, number: int) -> JobPlan:
-    """The job's plan, which has a sheet of this number (from 1).
-
-    Raises:
-        Problem: it has not.
-    """
-    with transaction() as session:
-        recipe = jobs.recipe(session, jobs.get(session, job_id))
-    plan = nested_plan(recipe)
-    if not 1 <= number <= len(plan.sheets.sheets):
-        raise Problem(404, f"This job has no sheet {number}.", f"It has {len(plan.sheets.sheets)}.")
-    return plan
-
-
-@router.get("/api/jobs/{job_id}/sheets/{number}/print.pdf", response_class=Response)
-def get_print_file(job_id: int, number: int) -> Response:
-    """The print file of a sheet (from 1)."""
-    plan = plan_with_sheet(job_id, number)
-    with transaction() as session:
-        tone = stock_tone.of_stock(session, plan.recipe.sheet.on.id).tone
-    pdf = sheet_pdf(plan, number - 1, tone)
-    return _download(pdf, "application/pdf", f"job-{job_id}-sheet-{number:02d}.print.pdf")
-
-
-@router.get("/api/jobs/{job_id}/sheets/{number}/cut.{kind}", response_class=Response)
-def get_cut_file(job_id: int, number: int, kind: Literal["svg", "dxf", "hpgl"]) -> Response:
-    """A cut file of a sheet (from 1)."""
-    text = CUT_WRITERS[kind](plan_with_sheet(job_id, number).cut_sheet(number - 1))
-    return _download(text.encode(), CUT_MEDIA_TYPES[kind], f"job-{job_id}-sheet-{number:02d}.cut.{kind}")
-
-
-@router.get("/api/jobs/{job_id}/sheets/{number}/lines")
-def get_line_totals(job_id: int, number: int) -> dict[str, LineTotalView]:
-    """Count and length of a sheet's lines by process."""
-    return line_totals_view(plan_with_sheet(job_id, number), number - 1)
-
-
-def _download(data: bytes, media_type: str, name: str) -> Response:
-    return Response(
-        data, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )

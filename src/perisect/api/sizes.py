@@ -23,5 +23,5 @@ def get_sizes() -> list[Size]:
 def put_sizes(wanted: Annotated[list[Size], Field(min_length=1, max_length=60)]) -> list[Size]:
     """Put a list in the place of the one before."""
     with transaction() as session:
-        sizes.keep(session, wanted)
+        sizes.save(session, wanted)
     return get_sizes()

@@ -1,20 +1,35 @@
-"""What the API answers with. Lengths in mm, places in sheet or design coordinates as named."""
+"""What the API answers with of a job. Lengths in mm, places in sheet or design coordinates as named."""
 
+from collections import Counter
 from datetime import datetime
-from typing import Any
+from typing import Literal
 
 from pydantic import BaseModel
-from sqlalchemy.orm import Session
 
 from perisect.api.artwork_views import ArtworkView, artwork_view
 from perisect.api.sheet_views import SheetsView, sheets_view
 from perisect.core.finding import Finding
-from perisect.core.job import JobPlan, JobRecipe
+from perisect.core.job import JobRecipe
 from perisect.core.units import ppi
-from perisect.store import jobs, runs
-from perisect.store.jobs import StaleRevision
-from perisect.store.models import Job, Print, Run
-from perisect.tasks.artwork import plan as plan_recipe
+from perisect.services.job_view import JobNow, QueuedPrint
+from perisect.services.plans import Planned
+from perisect.store.jobs import JobRow, hash_of
+from perisect.store.models import Operation, Run, Step
+
+PrintState = Literal["queued", "printing", "printed", "failed", "cancelled"]
+RunState = Literal[
+    "queued",
+    "loading",
+    "sensing",
+    "cutting",
+    "unloading",
+    "measuring",
+    "done",
+    "stopped",
+    "cancelled",
+]
+OperationState = Literal["queued", "working", "done", "failed", "cancelled"]
+OperationKind = Literal["nest", "nested_size", "change", "picture"]
 
 
 class DesignView(BaseModel):
@@ -29,30 +44,58 @@ class DesignView(BaseModel):
 
 
 class PrintView(BaseModel):
-    """A printed sheet; `current` when it was made from the recipe that holds now."""
+    """A print; `current` when it was made from the recipe that holds now, `waiting` says what it waits for."""
 
     id: int
+    job: int
     sheet: int
     step: int
-    state: str
+    printer: str
+    state: PrintState
     message: str | None
+    waiting: str | None
     current: bool
     created_at: datetime
+
+
+class RegistrationView(BaseModel):
+    """Two scales (per cent off), turn and skew (degrees, clockwise as loaded), what is left over (mm)."""
+
+    scale_x_pct: float
+    scale_y_pct: float
+    turn_deg: float
+    skew_deg: float
+    residual_mm: float
+
+
+class SlipView(BaseModel):
+    """What was measured at one sticker, sheet mm: its middle, its slip, mean of cut less wanted, what it may slip."""
+
+    design: str
+    x_mm: float
+    y_mm: float
+    slip_mm: float
+    dx_mm: float
+    dy_mm: float
+    limit_mm: float
+    good: bool
 
 
 class RunView(BaseModel):
     """A cut and what was measured."""
 
     id: int
+    job: int
     print_id: int
     sheet: int
-    state: str
+    plotter: str
+    state: RunState
     message: str | None
     lines_done: int
     lines_total: int
-    registration: dict[str, Any] | None
+    registration: RegistrationView | None
     seconds: float | None
-    slips: list[dict[str, Any]] | None
+    slips: list[SlipView] | None
     slip_largest_mm: float | None
     slip_mean_mm: float | None
     good: int | None
@@ -62,13 +105,52 @@ class RunView(BaseModel):
     finished_at: datetime | None
 
 
+class ProblemView(BaseModel):
+    """Why something did not go: as the API would have refused it."""
+
+    status: int
+    title: str
+    detail: str
+    current: "RecipeConflict | None" = None
+
+
+class OperationView(BaseModel):
+    """Long work that somebody asked for; `subject` is what it is about in words, `share` about how far it is."""
+
+    id: int
+    kind: OperationKind
+    job: int | None
+    subject: str
+    state: OperationState
+    doing: str
+    share: float
+    design: str | None
+    """The piece that was made of a picture."""
+    problem: ProblemView | None
+    created_at: datetime
+
+
 class JobSummary(BaseModel):
     """A job in the list."""
 
     id: int
     title: str
     designs: int
+    recipe_hash: str
+    printed: int
+    cut: int
     updated_at: datetime
+
+
+class StepView(BaseModel):
+    """A kept step of a job; one that is `aside` was given up for another version."""
+
+    number: int
+    parent: int | None
+    label: str
+    aside: bool
+    current: bool
+    created_at: datetime
 
 
 class JobView(BaseModel):
@@ -88,27 +170,22 @@ class JobView(BaseModel):
     findings: list[Finding]
     prints: list[PrintView]
     runs: list[RunView]
+    operations: list[OperationView]
 
 
 class RecipeConflict(BaseModel):
-    """The version that somebody else kept."""
+    """The version that somebody else kept; `aside` is the step under which the one that came too late is kept."""
 
     revision: int
     step: int
     recipe: JobRecipe
+    aside: int | None = None
 
 
-def recipe_conflict(error: StaleRevision) -> RecipeConflict:
-    """The other version of a stale write."""
-    return RecipeConflict(revision=error.revision, step=error.step, recipe=error.recipe)
-
-
-def design_views(plan: JobPlan) -> list[DesignView]:
+def design_views(planned: Planned) -> list[DesignView]:
     """The designs with what was computed of them."""
-    placed: dict[str, int] = {}
-    for sheet in plan.sheets.sheets:
-        for placement in sheet:
-            placed[placement.key] = placed.get(placement.key, 0) + 1
+    plan = planned.plan
+    placed = Counter(placement.key for sheet in plan.sheets.sheets for placement in sheet)
     views = []
     for design in plan.recipe.designs:
         traced, lines = plan.artworks[design.id], plan.lines[design.id]
@@ -119,54 +196,98 @@ def design_views(plan: JobPlan) -> list[DesignView]:
                 width_mm=lines.width_mm,
                 height_mm=lines.height_mm,
                 ppi=ppi(traced.outline.longest_px / design.mend.enlarge, design.longest_mm),
-                placed=placed.get(design.id, 0),
+                placed=placed[design.id],
             )
         )
     return views
 
 
-def print_view(sheet: Print, recipe: JobRecipe) -> PrintView:
+def print_view(queued: QueuedPrint, current_hash: str) -> PrintView:
     """A print; it is current as long as the recipe it was made from holds."""
+    row = queued.row
+    made_from = row.recipe_hash or hash_of(JobRecipe.model_validate(row.recipe))
     return PrintView(
-        id=sheet.id,
-        sheet=sheet.sheet,
-        step=sheet.step,
-        state=sheet.state,
-        message=sheet.message,
-        current=JobRecipe.model_validate(sheet.recipe) == recipe,
-        created_at=sheet.created_at,
+        id=row.id,
+        job=row.job_id,
+        sheet=row.sheet,
+        step=row.step,
+        printer=row.printer,
+        state=row.state,  # type: ignore[arg-type]
+        message=row.message,
+        waiting=queued.waiting,
+        current=made_from == current_hash,
+        created_at=row.created_at,
     )
 
 
 def run_view(run: Run, sheet: int) -> RunView:
     """A run of a print of sheet `sheet`."""
-    fields = {
-        name: getattr(run, name) for name in RunView.model_fields if name not in ("sheet", "has_picture")
-    }
-    return RunView(**fields, sheet=sheet, has_picture=run.picture is not None)
+    own = {"sheet", "has_picture", "job"}
+    fields = {name: getattr(run, name) for name in RunView.model_fields if name not in own}
+    return RunView.model_validate(
+        {**fields, "job": run.job_id, "sheet": sheet, "has_picture": run.picture is not None}
+    )
 
 
-def job_view(session: Session, job: Job) -> JobView:
+def operation_view(operation: Operation) -> OperationView:
+    """An operation for the screen."""
+    request, result = operation.request or {}, operation.result or {}
+    return OperationView(
+        id=operation.id,
+        kind=operation.kind,  # type: ignore[arg-type]
+        job=operation.job_id,
+        subject=str(request.get("name") or request.get("label") or operation.kind.replace("_", " ")),
+        state=operation.state,  # type: ignore[arg-type]
+        doing=operation.doing or ("Waiting for a worker" if operation.state == "queued" else ""),
+        share=operation.share,
+        design=result.get("design"),
+        problem=None if operation.problem is None else ProblemView.model_validate(operation.problem),
+        created_at=operation.created_at,
+    )
+
+
+def summary(row: JobRow) -> JobSummary:
+    """A job in the list."""
+    return JobSummary(
+        id=row.id,
+        title=row.title,
+        designs=row.designs,
+        recipe_hash=row.recipe_hash,
+        printed=row.prints,
+        cut=row.cut,
+        updated_at=row.updated_at,
+    )
+
+
+def step_view(step: Step, cursor: int) -> StepView:
+    """A step in the list of them."""
+    return StepView(
+        number=step.number,
+        parent=step.parent,
+        label=step.label,
+        aside=step.aside,
+        current=step.number == cursor,
+        created_at=step.created_at,
+    )
+
+
+def job_view(now: JobNow) -> JobView:
     """A job worked out."""
-    step = jobs.step(session, job)
-    recipe = JobRecipe.model_validate(step.recipe)
-    plan = plan_recipe(recipe)
-    prints = runs.prints_of(session, job.id)
-    printable = plan.frozen()
-    sheet_of = {sheet.id: sheet.sheet for sheet in prints}
+    sheet_of = {queued.row.id: queued.row.sheet for queued in now.prints}
     return JobView(
-        id=job.id,
-        title=job.title,
-        revision=job.revision,
-        step=step.number,
-        step_label=step.label,
-        kept_at=job.updated_at,
-        can_undo=step.parent is not None,
-        can_redo=jobs.newest_child(session, job) is not None,
-        recipe=recipe,
-        designs=design_views(plan),
-        sheets=sheets_view(plan),
-        findings=list(plan.findings),
-        prints=[print_view(sheet, printable) for sheet in prints],
-        runs=[run_view(run, sheet_of[run.print_id]) for run in runs.runs_of(session, job.id)],
+        id=now.job.id,
+        title=now.job.title,
+        revision=now.job.revision,
+        step=now.step.number,
+        step_label=now.step.label,
+        kept_at=now.job.updated_at,
+        can_undo=now.step.parent is not None,
+        can_redo=now.can_redo,
+        recipe=now.recipe,
+        designs=design_views(now.planned),
+        sheets=sheets_view(now.planned),
+        findings=list(now.planned.findings),
+        prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
+        runs=[run_view(run, sheet_of[run.print_id]) for run in now.runs],
+        operations=[operation_view(operation) for operation in now.operations],
     )

@@ -1,22 +1,51 @@
 """What a station has to say about the work: its place, its number, its limit and its remedy."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 Severity = Literal["good", "look", "stop"]
 Station = Literal["artwork", "lines", "sheet", "print", "cut", "log"]
 
 
-class Remedy(BaseModel):
-    """One change of the recipe that would answer a finding."""
+class _Remedy(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
-    model_config = ConfigDict(frozen=True)
+    label: Annotated[str, Field(max_length=120)]
 
-    label: str
-    field: str
-    """A field of the design (`longest_mm`, `border_mm`, …) or of the sheet (`sheet.fill`, …)."""
-    value: float | int | bool | str | None
+
+class SetField(_Remedy):
+    """Set one field of the design (`longest_mm`, `border_mm`, `mend.background`, …) or of the sheet
+    (`sheet.fill`, …)."""
+
+    act: Literal["set"] = "set"
+    field: Annotated[str, Field(max_length=60)]
+    value: float | int | bool | Annotated[str, Field(max_length=200)] | None
+
+
+class KnockOut(_Remedy):
+    """Knock enclosed patches of background colour out, each by a place in it, px of the picture as it came."""
+
+    act: Literal["knock_out"] = "knock_out"
+    places: Annotated[tuple[tuple[int, int], ...], Field(min_length=1, max_length=2000)]
+
+
+class PutShape(_Remedy):
+    """Put a frame round the art, or a backing behind it."""
+
+    act: Literal["put_shape"] = "put_shape"
+    part: Literal["frame", "backing"]
+    shape: Annotated[str, Field(max_length=24)]
+
+
+class SplitPage(_Remedy):
+    """Make a piece of every drawing on a page."""
+
+    act: Literal["split"] = "split"
+
+
+Remedy = Annotated[SetField | KnockOut | PutShape | SplitPage, Field(discriminator="act")]
+"""One change of the recipe that would answer a finding."""
 
 
 class Finding(BaseModel):

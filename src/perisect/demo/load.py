@@ -3,19 +3,22 @@
 from pathlib import Path
 
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
-from perisect.core.job.recipe import CardRecipe
 from perisect.core.lines import LineRecipe
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
-from perisect.store import jobs, tables
+from perisect.core.sheet.recipe import CardRecipe
+from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
+from perisect.services.cutting import ask_for_cut, do_cut
+from perisect.services.pictures import split, take_in
+from perisect.services.printing import ask_for_print, do_print
+from perisect.services.shop import set_name
+from perisect.stand_ins.shop import stand_ins
+from perisect.store import equipment, jobs, tables
 from perisect.store.database import transaction
-from perisect.store.models import Print, Run
-from perisect.store.settings import settings
-from perisect.tasks.artwork import split, take_in
-from perisect.tasks.rehearse import stand_ins
-from perisect.tasks.shop import do_cut, do_print
 
 ARTWORK = Path(__file__).parent / "artwork"
 SEED = 41
+
+SHOP = "Reedwater Ferry kiosk"
 
 PIECES = (
     ("Heron", "heron.png", 62.0, 6),
@@ -41,8 +44,9 @@ thin lines, a picture all over, a page of many drawings, and one in curves."""
 def load() -> None:
     """Load it, unless there is a job already."""
     with transaction() as session:
-        if jobs.everything(session):
+        if jobs.any_there(session):
             return
+        set_name(session, SHOP)
     recipe, steps = JobRecipe(sheet=SheetRecipe(fill=False)), []
     designs: tuple[DesignRecipe, ...] = ()
     for number, (name, file, longest_mm, copies) in enumerate(PIECES, start=1):
@@ -65,16 +69,12 @@ def load() -> None:
         job = jobs.create(session, "Spring stickers, set of five")
         for changed, label in steps:
             job = jobs.write(session, job.id, job.revision, changed, label)
-        sheet = Print(
-            job_id=job.id, step=job.cursor, sheet=0, recipe=recipe.model_dump(mode="json"), state="queued"
-        )
-        session.add(sheet)
-        session.flush()
-        print_id, job_id = sheet.id, job.id
+        job_id = job.id
     _awkward_pictures()
     _theme_sheet()
     _labels()
-    _print_and_cut(job_id, print_id)
+    _roll()
+    _print_and_cut(job_id)
 
 
 def _awkward_pictures() -> None:
@@ -114,7 +114,7 @@ def _labels() -> None:
     rows = [
         f"{HONEYS[n % 4]};{(125, 250, 500)[n % 3]} g;https://reedwater.example/jar/{n + 1}" for n in range(40)
     ]
-    table, _ = tables.keep("\n".join(["honey;weight;page", *rows]).encode())
+    table, _ = tables.save("\n".join(["honey;weight;page", *rows]).encode())
     sha256, _ = take_in((ARTWORK / "honey-label.png").read_bytes())
     texts = (
         TextBox(
@@ -136,19 +136,37 @@ def _labels() -> None:
         jobs.write(session, job.id, job.revision, recipe, "Forty labels")
 
 
-def _print_and_cut(job_id: int, print_id: int) -> None:
-    """Through the same stand-ins and the same code as any job, in simulated time."""
-    with stand_ins(SEED) as (printer, plotter, tray):
-        here = settings()
-        here.printer, here.plotter, here.plotter_tray = (
-            f"{a.host}:{a.port}" for a in (printer, plotter, tray)
+def _roll() -> None:
+    """Deck stickers on a roll of vinyl: printed, sensed pair by pair and cut on the roll's own machines."""
+    sha256, _ = take_in((ARTWORK / "lantern.png").read_bytes())
+    lantern = DesignRecipe(
+        id="d1",
+        name="Deck lantern",
+        artwork=sha256,
+        longest_mm=82,
+        copies=24,
+        lines=LineRecipe(bridge_mm=0.3),
+    )
+    with transaction() as session:
+        stock = equipment.one_of(session, "stock", StockRecord, "roll-vinyl").recipe
+        printer = equipment.one_of(session, "printer", PrinterRecord, "roll-printer").recipe
+        plotter = equipment.one_of(session, "plotter", PlotterRecord, "roll-plotter").recipe
+        sheet = SheetRecipe(paper=stock, printer=printer, plotter=plotter, fill=False)
+        job = jobs.create(session, "Deck lanterns, from the roll")
+        jobs.write(
+            session, job.id, job.revision, JobRecipe(designs=(lantern,), sheet=sheet), "Twenty-four on a roll"
         )
-        do_print(print_id)
+
+
+def _print_and_cut(job_id: int) -> None:
+    """Through the same stand-ins and the same code as any job, in simulated time."""
+    with stand_ins(SEED) as machines:
         with transaction() as session:
-            run = Run(
-                print_id=print_id, job_id=job_id, state="queued", lines_done=0, lines_total=0, cancel=False
-            )
-            session.add(run)
-            session.flush()
-            run_id = run.id
-        do_cut(run_id)
+            for machine, address in machines.printers.items():
+                equipment.set_simulated_address(session, "printer", machine, address)
+            for machine, address in machines.plotters.items():
+                equipment.set_simulated_address(session, "plotter", machine, address)
+        sheet, _ = ask_for_print(job_id, 1)
+        do_print(sheet.id)
+        run, _ = ask_for_cut(sheet.id)
+        do_cut(run.id)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.units import HPGL_UNITS_PER_MM
-from perisect.stand_ins.plotter import PLATE_MM, Plotter
+from perisect.stand_ins.plotter import Plotter
 
 UNKNOWN, COUNT, VALUE, BEYOND = 1, 2, 3, 6
 MAX_COMMAND = 2_000_000
@@ -129,7 +129,9 @@ class Language:
         points = values.reshape(-1, 2) / HPGL_UNITS_PER_MM
         if self._relative:
             points = self._plotter.axis + np.cumsum(points, axis=0)
-        if (points < -0.01).any() or (points > np.array(PLATE_MM) + 0.01).any():
+        if (points < -0.01).any() or (
+            points > (self._plotter.plate.width_mm + 0.01, self._plotter.plate.height_mm + 0.01)
+        ).any():
             return self._fail(BEYOND)
         self._travel(self._plotter.move(points, self._down, self._pen, self._speed_mm_s))
         return None

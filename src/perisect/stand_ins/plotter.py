@@ -1,7 +1,7 @@
 """A plotter with a drag knife: how a sheet lies in it, what its sensor sees, where its tip goes.
 
 The frame has its origin at the plate's lower left, x right, y up, in mm. The sheet's lower left
-corner lies at `SHEET_AT_MM` when loaded perfectly; nobody loads perfectly.
+corner lies at the plate's own corner when loaded perfectly; nobody loads perfectly.
 """
 
 from dataclasses import dataclass, field
@@ -10,14 +10,21 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.cutting.motion import Motion, path_seconds
+from perisect.core.cutting.carriage import Carriage, path_seconds
 from perisect.stand_ins.drag import Blade
 
-PLATE_MM = (340.0, 480.0)
-SHEET_AT_MM = (20.0, 20.0)
-BLADE_OFFSET_MM = 0.25
 SENSOR_MM = 16.0
 SENSOR_PX_PER_MM = 10.0
+
+
+@dataclass(frozen=True)
+class Plate:
+    """What kind of plotter it is: its plate, where the guide puts a sheet's lower left corner, its knife. All mm."""
+
+    width_mm: float = 340.0
+    height_mm: float = 480.0
+    corner_mm: tuple[float, float] = (20.0, 20.0)
+    blade_offset_mm: float = 0.25
 
 
 @dataclass
@@ -33,7 +40,8 @@ class Plotter:
     """State of the machine. `time` is simulated seconds since it was switched on."""
 
     seed: int
-    motion: Motion = Motion()
+    plate: Plate = Plate()
+    carriage: Carriage = Carriage()
     time: float = 0.0
     axis: NDArray[np.float64] = field(default_factory=lambda: np.zeros(2))
     recorded: list[Recorded] = field(default_factory=list)
@@ -42,7 +50,7 @@ class Plotter:
     def __post_init__(self) -> None:
         self._loads = np.random.default_rng([self.seed, 3])
         self._noise = np.random.default_rng([self.seed, 4])
-        self._blade = Blade(BLADE_OFFSET_MM, float(self._loads.uniform(-np.pi, np.pi)))
+        self._blade = Blade(self.plate.blade_offset_mm, float(self._loads.uniform(-np.pi, np.pi)))
         self._sheet_to_plate = np.eye(2, 3)
         self._px_per_mm = 1.0
 
@@ -56,7 +64,7 @@ class Plotter:
             [1.0, -1.0]
         )
         # The sheet's lower left corner is the pivot: it lies against the guide.
-        corner = np.array(SHEET_AT_MM) + shift
+        corner = np.array(self.plate.corner_mm) + shift
         self._sheet_to_plate = np.column_stack([linear, corner - linear @ np.array([0.0, height_mm])])
         self._px_per_mm = px_per_mm
         self.grey = grey
@@ -106,7 +114,7 @@ class Plotter:
                 self.recorded.append(Recorded(pen, tip))
             self._open = True
         seconds = float(
-            path_seconds(path, self.motion, speed_mm_s if down else self.motion.travel_mm_s).sum()
+            path_seconds(path, self.carriage, speed_mm_s if down else self.carriage.travel_mm_s).sum()
         )
         self.time += seconds
         return seconds

@@ -1,7 +1,9 @@
 """The stand-ins as processes: sockets on loopback, one thread a connection."""
 
 import io
+import socket
 import socketserver
+import struct
 import threading
 import time
 from dataclasses import asdict
@@ -11,12 +13,15 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from perisect.stand_ins import wire
+from perisect.core.prepress.raster import RasterError
+from perisect.devices import wire
 from perisect.stand_ins.language import Language
-from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plotter
-from perisect.stand_ins.printer import PX_PER_MM, Printer, PrintError
+from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plate, Plotter
+from perisect.stand_ins.printer import LARGEST_MM, Printer
 
 SLICE_S = 0.05
+MOST_PX = 120_000_000
+"""Pixels of the largest sheet that is laid in."""
 
 
 class _Server(socketserver.ThreadingTCPServer):
@@ -25,10 +30,16 @@ class _Server(socketserver.ThreadingTCPServer):
 
 
 class PrinterServer:
-    """Takes a PDF, answers with the printed sheet as PNG."""
+    """Takes a PDF, answers with the printed sheet as PNG; one page at a time."""
 
-    def __init__(self, seed: int, host: str = "127.0.0.1", port: int = 0) -> None:
-        printer, lock = Printer(seed), threading.Lock()
+    def __init__(
+        self,
+        seed: int,
+        largest_mm: tuple[float, float] = LARGEST_MM,
+        host: str = "127.0.0.1",
+        port: int = 0,
+    ) -> None:
+        printer, lock = Printer(seed, largest_mm), threading.Lock()
 
         class Handler(socketserver.BaseRequestHandler):
             def handle(self) -> None:
@@ -36,27 +47,92 @@ class PrinterServer:
                     _, pdf = wire.receive(self.request)
                     try:
                         with lock:
-                            sheet, fault = printer.print_page(pdf)
-                    except PrintError as error:
+                            sheet, px_per_mm, fault = printer.print_page(pdf)
+                    except RasterError as error:
                         wire.send(self.request, {"error": str(error)})
                         return
                     file = io.BytesIO()
                     Image.fromarray(sheet).save(file, "PNG", compress_level=1)
-                    wire.send(self.request, {"px_per_mm": PX_PER_MM, "fault": asdict(fault)}, file.getvalue())
+                    wire.send(self.request, {"px_per_mm": px_per_mm, "fault": asdict(fault)}, file.getvalue())
                 except (ConnectionError, OSError):
                     return
 
         self.server = _Server((host, port), Handler)
         self.port: int = self.server.server_address[1]
 
+    @property
+    def address(self) -> str:
+        """Where it is."""
+        return f"wire://127.0.0.1:{self.port}"
+
+
+LEAVING_S = 1.0
+"""A client that has just gone is noticed within this time; whoever comes next is patient for so long."""
+
+
+class _Hold:
+    """Who has the plotter: the client of the lines port, and the tray's client that showed it is the same."""
+
+    def __init__(self) -> None:
+        self._changed = threading.Condition()
+        self._lines: socket.socket | None = None
+        self._tray: socket.socket | None = None
+
+    def connect(self, lines: socket.socket) -> bool:
+        """Whether a client may send lines: one at a time."""
+        with self._changed:
+            if not self._changed.wait_for(lambda: self._lines is None, LEAVING_S):
+                return False
+            self._lines = lines
+            self._changed.notify_all()
+            return True
+
+    def disconnect(self, peer: socket.socket) -> None:
+        """A client has gone."""
+        with self._changed:
+            self._lines = None if self._lines is peer else self._lines
+            self._tray = None if self._tray is peer else self._tray
+            self._changed.notify_all()
+
+    def take(self, tray: socket.socket, lines_port: int) -> bool:
+        """Whether a client of the tray has the plotter: nobody else has, and the lines are its own."""
+
+        def mine() -> bool:
+            return self._tray is None and self._lines is not None and _port(self._lines) == lines_port
+
+        with self._changed:
+            if self._tray is not tray:
+                if not self._changed.wait_for(mine, LEAVING_S):
+                    return False
+                self._tray = tray
+            return True
+
+    def has(self, tray: socket.socket) -> bool:
+        """Whether this client has it."""
+        with self._changed:
+            return self._tray is tray
+
+
+def _port(peer: socket.socket) -> int:
+    try:
+        return int(peer.getpeername()[1])
+    except OSError:
+        return 0
+
 
 class PlotterServer:
-    """HPGL on one port; loading, sensing and unloading on the next ("the tray")."""
+    """Lines on one port; loading, sensing and unloading on the next ("the tray"). One client at a time."""
 
     def __init__(
-        self, seed: int, time_factor: float, host: str = "127.0.0.1", port: int = 0, tray_port: int = 0
+        self,
+        seed: int,
+        time_factor: float,
+        plate: Plate | None = None,
+        host: str = "127.0.0.1",
+        port: int = 0,
+        tray_port: int = 0,
     ) -> None:
-        plotter, lock = Plotter(seed), threading.Lock()
+        plotter, lock, hold = Plotter(seed, plate or Plate()), threading.Lock(), _Hold()
 
         def travel(seconds: float) -> None:
             left = seconds / time_factor
@@ -66,29 +142,47 @@ class PlotterServer:
 
         class Lines(socketserver.BaseRequestHandler):
             def handle(self) -> None:
+                if not hold.connect(self.request):
+                    return
                 language = Language(plotter, lambda text: self.request.sendall(text.encode()), travel)
                 try:
                     while data := self.request.recv(1 << 16):
                         language.feed(data.decode("ascii", "replace"))
                 except OSError:
                     pass
-                plotter.lift()
+                finally:
+                    plotter.lift()
+                    hold.disconnect(self.request)
 
         class Tray(socketserver.BaseRequestHandler):
             def handle(self) -> None:
                 try:
                     while True:
                         head, body = wire.receive(self.request)
+                        if head.get("ask") == "hold":
+                            mine = hold.take(self.request, int(head.get("lines") or 0))
+                            wire.send(self.request, {"held": True} if mine else {"error": "busy"})
+                            continue
+                        if not hold.has(self.request):
+                            wire.send(self.request, {"error": "the plotter is held by another run"})
+                            continue
                         with lock:
                             answer, reply = _tray(plotter, head, body)
                         wire.send(self.request, answer, reply)
-                except (ConnectionError, OSError):
+                except (ConnectionError, OSError, ValueError, TypeError):
                     return
+                finally:
+                    hold.disconnect(self.request)
 
         self.lines = _Server((host, port), Lines)
         self.tray = _Server((host, tray_port), Tray)
         self.port: int = self.lines.server_address[1]
         self.tray_port: int = self.tray.server_address[1]
+
+    @property
+    def address(self) -> str:
+        """Where it is."""
+        return f"wire://127.0.0.1:{self.port}?tray={self.tray_port}"
 
 
 def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str, Any], bytes]:
@@ -96,6 +190,9 @@ def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str
     try:
         match head.get("ask"):
             case "load":
+                refused = _refused(plotter, body, float(head["px_per_mm"]))
+                if refused is not None:
+                    return {"error": refused}, b""
                 grey = cv2.imdecode(np.frombuffer(body, np.uint8), cv2.IMREAD_GRAYSCALE)
                 if grey is None:
                     return {"error": "the sheet is not a picture"}, b""
@@ -115,18 +212,38 @@ def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str
                 }
                 return answer, points.astype("<f8").tobytes()
             case other:
-                return {"error": f"the tray knows load, sense and unload, not {other!r}"}, b""
+                return {"error": f"the tray knows hold, load, sense and unload, not {other!r}"}, b""
     except (KeyError, TypeError, ValueError, cv2.error) as error:
         return {"error": f"not understood: {error}"}, b""
 
 
-def run_printer(seed: int, port: int) -> None:
+def _refused(plotter: Plotter, png: bytes, px_per_mm: float) -> str | None:
+    """Why a picture is not laid in, from its header alone; None when it may be read.
+
+    A PNG's width and height stand at bytes 16 to 24 (ISO/IEC 15948, IHDR).
+    """
+    if png[:8] != b"\x89PNG\r\n\x1a\n" or len(png) < 24:
+        return "the sheet is not a picture"
+    width, height = struct.unpack(">II", png[16:24])
+    if not 0 < px_per_mm < 100 or not width * height:
+        return "the sheet has no size"
+    width_mm, height_mm = width / px_per_mm, height / px_per_mm
+    plate = plotter.plate
+    if width * height > MOST_PX or width_mm > plate.width_mm or height_mm > plate.height_mm:
+        return (
+            f"a sheet of {width_mm:.0f} × {height_mm:.0f} mm is larger than the plate of "
+            f"{plate.width_mm:g} × {plate.height_mm:g} mm"
+        )
+    return None
+
+
+def run_printer(seed: int, port: int, largest_mm: tuple[float, float]) -> None:
     """Serve until the process ends."""
-    PrinterServer(seed, port=port).server.serve_forever()
+    PrinterServer(seed, largest_mm, port=port).server.serve_forever()
 
 
-def run_plotter(seed: int, port: int, tray_port: int, time_factor: float) -> None:
+def run_plotter(seed: int, port: int, tray_port: int, time_factor: float, plate: Plate) -> None:
     """Serve both ports until the process ends."""
-    plotter = PlotterServer(seed, time_factor, port=port, tray_port=tray_port)
+    plotter = PlotterServer(seed, time_factor, plate, port=port, tray_port=tray_port)
     threading.Thread(target=plotter.tray.serve_forever, daemon=True).start()
     plotter.lines.serve_forever()

@@ -10,9 +10,9 @@ from pydantic import TypeAdapter
 from sqlalchemy.dialects.postgresql import insert
 
 from perisect.core import ENGINE_VERSION
-from perisect.core.artwork import PictureFacts
 from perisect.core.job import DesignRecipe, TracedArtwork
 from perisect.core.lines import CutLines, LineRecipe, Outline, SizedArt
+from perisect.core.lines.material import Tooling
 from perisect.core.prepress import EncodedPicture
 from perisect.store import blobs
 from perisect.store.database import transaction
@@ -33,22 +33,16 @@ def derived_name(picture: str, what: str) -> str:
     return f"derived/{ENGINE_VERSION}/{picture[:2]}/{picture}.{what}"
 
 
-def keep_original(sha256: str, data: bytes, facts: PictureFacts) -> None:
-    """Keep the bytes of a picture that was read; keeping them again changes nothing."""
-    blobs.put(original_name(sha256), data)
-    row = {
-        "sha256": sha256,
-        "width_px": facts.width_px,
-        "height_px": facts.height_px,
-        "background": facts.background.value,
-        "clear_share": facts.clear_share,
-        "byte_count": len(data),
-    }
+def save_original(sha256: str, data: bytes) -> None:
+    """Save the bytes of a picture; saving them again changes nothing."""
+    if not is_known(sha256):
+        blobs.put(original_name(sha256), data)
     with transaction() as session:
+        row = {"sha256": sha256, "byte_count": len(data)}
         session.execute(insert(Artwork).values(row).on_conflict_do_nothing())
 
 
-def keep_derived(picture: str, traced: TracedArtwork, preview: bytes) -> None:
+def save_derived(picture: str, traced: TracedArtwork, preview: bytes) -> None:
     """Keep what was found in a picture as mended."""
     blobs.put(derived_name(picture, "preview.png"), preview)
     blobs.put(derived_name(picture, "outline"), _pack(traced))
@@ -114,21 +108,26 @@ def _sized(picture: str, longest_mm: float) -> SizedArt:
 
 @lru_cache(maxsize=1024)
 def _lines(
-    picture: str, longest_mm: float, border_mm: float, peel_mm: float | None, recipe: LineRecipe
+    picture: str,
+    longest_mm: float,
+    border_mm: float,
+    peel_mm: float | None,
+    recipe: LineRecipe,
+    tooling: Tooling,
 ) -> CutLines:
-    return _sized(picture, longest_mm).lines(border_mm, peel_mm, recipe)
+    return _sized(picture, longest_mm).lines(border_mm, peel_mm, recipe, tooling)
 
 
-def lines(_: TracedArtwork, design: DesignRecipe) -> CutLines:
+def lines(_: TracedArtwork, design: DesignRecipe, tooling: Tooling) -> CutLines:
     """Lines of a design, from this process's memory when they were asked for before.
 
     Raises:
         LineError: nothing is left to cut.
     """
-    return _lines(design.picture, design.longest_mm, design.border_mm, design.peel_mm, design.lines)
+    return _lines(design.picture, design.longest_mm, design.border_mm, design.peel_mm, design.lines, tooling)
 
 
-def keep_encoded(picture_key: str, picture: EncodedPicture) -> None:
+def save_encoded(picture_key: str, picture: EncodedPicture) -> None:
     """Keep a picture as the print file takes it."""
     streams = (picture.colour, picture.coverage, picture.curves)
     place = [picture.left_px, picture.top_px, picture.width_px, picture.height_px]

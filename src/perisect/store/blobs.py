@@ -1,12 +1,24 @@
 """Bytes by name, on anything fsspec speaks to."""
 
+import shutil
+import time
 import uuid
+from errno import ENOSPC
 from functools import lru_cache
+from pathlib import Path
 
 import fsspec
 from fsspec import AbstractFileSystem
 
 from perisect.store.settings import settings
+
+PASSING = ".passing-"
+"""What is written aside is called so until it is whole."""
+LEFT_OVER_S = 3600.0
+
+
+class DiskFull(Exception):
+    """There is no room for more."""
 
 
 @lru_cache
@@ -16,13 +28,26 @@ def _place() -> tuple[AbstractFileSystem, str]:
 
 
 def put(name: str, data: bytes) -> str:
-    """Keep bytes under a name; a reader never sees half of them. Returns the name."""
+    """Save bytes under a name; a reader never sees half of them. Returns the name.
+
+    Raises:
+        DiskFull: there is no room; nothing half-written is left.
+    """
     fs, root = _place()
     path = f"{root}/{name}"
-    fs.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
-    passing = f"{path}.{uuid.uuid4().hex}"
-    fs.pipe_file(passing, data)
-    fs.mv(passing, path)
+    passing = f"{path}{PASSING}{uuid.uuid4().hex}"
+    try:
+        fs.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
+        fs.pipe_file(passing, data)
+        fs.mv(passing, path)
+    except OSError as error:
+        try:
+            fs.rm_file(passing)
+        except Exception:
+            pass
+        if error.errno == ENOSPC:
+            raise DiskFull from error
+        raise
     return name
 
 
@@ -39,3 +64,41 @@ def exists(name: str) -> bool:
     """Whether there are bytes under a name."""
     fs, root = _place()
     return bool(fs.exists(f"{root}/{name}"))
+
+
+def free_bytes() -> int | None:
+    """Room left where blobs are; None where nobody can say, as in a bucket."""
+    fs, root = _place()
+    if "file" not in fs.protocol and "local" not in fs.protocol:
+        return None
+    folder = Path(root)
+    while not folder.exists():
+        folder = folder.parent
+    return shutil.disk_usage(folder).free
+
+
+def need_room() -> None:
+    """Whether there is room to take more work in.
+
+    Raises:
+        DiskFull: less is left than the settings ask for.
+    """
+    free = free_bytes()
+    if free is not None and free < settings().least_free_mb * 1_000_000:
+        raise DiskFull
+
+
+def sweep() -> int:
+    """Remove what was written aside and left there by a process that died; how much there was."""
+    fs, root = _place()
+    if not fs.exists(root):
+        return 0
+    old = [
+        path
+        for path, facts in fs.find(root, detail=True).items()
+        if PASSING in path
+        and time.time() - float(facts.get("mtime") or facts.get("created") or 0) > LEFT_OVER_S
+    ]
+    for path in old:
+        fs.rm_file(path)
+    return len(old)

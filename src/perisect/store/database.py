@@ -13,7 +13,15 @@ from perisect.store.settings import settings
 @lru_cache
 def engine() -> Engine:
     """The process's engine, made at first use; a dead connection is noticed and replaced."""
-    return create_engine(settings().sqlalchemy_url, pool_pre_ping=True, pool_size=10, max_overflow=20)
+    return create_engine(
+        settings().sqlalchemy_url,
+        pool_pre_ping=True,
+        pool_size=10,
+        max_overflow=20,
+        pool_timeout=10,
+        connect_args={"connect_timeout": 5},
+        hide_parameters=True,
+    )
 
 
 @contextmanager

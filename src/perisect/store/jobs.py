@@ -1,12 +1,16 @@
 """Jobs and their numbered steps."""
 
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session, defer
 
 from perisect.core.job import JobRecipe
-from perisect.store.models import Job, Step
+from perisect.store.models import Job, Print, Run, Step
 
 
 class UnknownJob(KeyError):
@@ -21,16 +25,19 @@ class StaleRevision(Exception):
         self.revision = revision
         self.step = step
         self.recipe = recipe
+        self.aside: int | None = None
+        """The step under which the version that came too late is kept."""
 
 
 class NothingToWalk(Exception):
-    """Undo at the first step or redo at the last."""
+    """Undo at the first step, redo at the last, or a step that is not there."""
 
 
 def create(session: Session, title: str, recipe: JobRecipe | None = None) -> Job:
     """A new job whose first step is empty, or holds a recipe."""
-    job = Job(title=title, cursor=1, revision=1)
-    first = (recipe or JobRecipe()).model_dump(mode="json")
+    begun = recipe or JobRecipe()
+    job = Job(title=title, cursor=1, revision=1, designs=len(begun.designs), recipe_hash=hash_of(begun))
+    first = begun.model_dump(mode="json")
     job.steps = [Step(number=1, parent=None, label="New job", recipe=first)]
     session.add(job)
     session.flush()
@@ -60,8 +67,13 @@ def recipe(session: Session, job: Job) -> JobRecipe:
     return JobRecipe.model_validate(step(session, job).recipe)
 
 
+def hash_of(recipe: JobRecipe) -> str:
+    """Name of what follows from a recipe."""
+    return hashlib.sha256(recipe.model_dump_json().encode()).hexdigest()
+
+
 def write(session: Session, job_id: int, revision: int, new: JobRecipe, label: str) -> Job:
-    """Keep a change as a new step after the one that holds now.
+    """Save a change as a new step after the one that holds now.
 
     Raises:
         UnknownJob, StaleRevision.
@@ -69,19 +81,104 @@ def write(session: Session, job_id: int, revision: int, new: JobRecipe, label: s
     job = _current(session, job_id, revision)
     if recipe(session, job) == new:
         return job
-    last = session.scalar(select(func.max(Step.number)).where(Step.job_id == job_id)) or 0
+    return _append(session, job, new, label)
+
+
+def append(
+    session: Session,
+    job_id: int,
+    make: Callable[[JobRecipe], JobRecipe],
+    label: str,
+    batch: str | None = None,
+) -> Job:
+    """Save a change that is made from whatever holds now, as a step of its own or, of one batch, as the same step.
+
+    Args:
+        make: the changed recipe; it is called with the job held for writing.
+
+    Raises:
+        UnknownJob.
+    """
+    job = get(session, job_id, lock=True)
+    now = step(session, job)
+    new = make(JobRecipe.model_validate(now.recipe))
+    if batch is None or now.batch != batch:
+        return _append(session, job, new, label, batch)
+    now.recipe, now.label = new.model_dump(mode="json"), label
+    _move(job, job.cursor, new)
+    session.flush()
+    return job
+
+
+def set_aside(session: Session, job_id: int, given_up: JobRecipe, label: str) -> int:
+    """Keep a version that came too late as a step beside the others; its number.
+
+    Raises:
+        UnknownJob.
+    """
+    job = get(session, job_id, lock=True)
+    same = session.scalar(
+        select(Step.number).where(
+            Step.job_id == job_id, Step.aside, Step.recipe == given_up.model_dump(mode="json")
+        )
+    )
+    if same is not None:
+        return same
+    number = _last(session, job_id) + 1
+    recipe_json = given_up.model_dump(mode="json")
+    session.add(
+        Step(job_id=job_id, number=number, parent=job.cursor, label=label, recipe=recipe_json, aside=True)
+    )
+    session.flush()
+    return number
+
+
+def steps(session: Session, job_id: int, most: int = 200) -> list[Step]:
+    """The newest steps of a job, newest first, without their recipes.
+
+    Raises:
+        UnknownJob.
+    """
+    get(session, job_id)
+    query = select(Step).where(Step.job_id == job_id).order_by(Step.number.desc()).limit(most)
+    return list(session.scalars(query.options(defer(Step.recipe))))
+
+
+def open_step(session: Session, job_id: int, revision: int, number: int) -> Job:
+    """Go to any step.
+
+    Raises:
+        UnknownJob, StaleRevision.
+        NothingToWalk: it has no such step.
+    """
+    job = _current(session, job_id, revision)
+    found = session.scalar(select(Step).where(Step.job_id == job_id, Step.number == number))
+    if found is None:
+        raise NothingToWalk(f"open at step {number}")
+    _move(job, number, JobRecipe.model_validate(found.recipe))
+    session.flush()
+    return job
+
+
+def _append(session: Session, job: Job, new: JobRecipe, label: str, batch: str | None = None) -> Job:
+    number = _last(session, job.id) + 1
     session.add(
         Step(
-            job_id=job_id,
-            number=last + 1,
+            job_id=job.id,
+            number=number,
             parent=job.cursor,
             label=label,
             recipe=new.model_dump(mode="json"),
+            batch=batch,
         )
     )
-    _move(job, last + 1)
+    _move(job, number, new)
     session.flush()
     return job
+
+
+def _last(session: Session, job_id: int) -> int:
+    return session.scalar(select(func.max(Step.number)).where(Step.job_id == job_id)) or 0
 
 
 def undo(session: Session, job_id: int, revision: int) -> Job:
@@ -94,9 +191,7 @@ def undo(session: Session, job_id: int, revision: int) -> Job:
     parent = step(session, job).parent
     if parent is None:
         raise NothingToWalk("undo")
-    _move(job, parent)
-    session.flush()
-    return job
+    return _go(session, job, parent)
 
 
 def redo(session: Session, job_id: int, revision: int) -> Job:
@@ -109,21 +204,74 @@ def redo(session: Session, job_id: int, revision: int) -> Job:
     child = newest_child(session, job)
     if child is None:
         raise NothingToWalk("redo")
-    _move(job, child)
-    session.flush()
-    return job
+    return _go(session, job, child)
 
 
 def newest_child(session: Session, job: Job) -> int | None:
     """Number of the step that redo goes to."""
     return session.scalar(
-        select(func.max(Step.number)).where(Step.job_id == job.id, Step.parent == job.cursor)
+        select(func.max(Step.number)).where(
+            Step.job_id == job.id, Step.parent == job.cursor, Step.aside.is_(False)
+        )
     )
 
 
-def everything(session: Session) -> list[Job]:
-    """All jobs, the one last worked on first."""
-    return list(session.scalars(select(Job).order_by(Job.updated_at.desc(), Job.id)))
+@dataclass(frozen=True)
+class JobRow:
+    """A job as the list shows it: all from columns."""
+
+    id: int
+    title: str
+    designs: int
+    recipe_hash: str
+    updated_at: datetime
+    prints: int
+    cut: int
+
+
+def page(session: Session, most: int = 200, after: tuple[datetime, int] | None = None) -> list[JobRow]:
+    """A page of the jobs, the one last worked on first.
+
+    Args:
+        after: when the last job of the page before was worked on, and its id.
+    """
+    chosen = select(Job).order_by(Job.updated_at.desc(), Job.id).limit(most)
+    if after is not None:
+        when, last = after
+        chosen = chosen.where((Job.updated_at < when) | ((Job.updated_at == when) & (Job.id > last)))
+    found = session.scalars(chosen).all()
+    ids = [job.id for job in found]
+    printed = _counts(session, select(Print.job_id, func.count()).where(Print.state == "printed"), Print, ids)
+    cut = _counts(session, select(Run.job_id, func.count()).where(Run.state == "done"), Run, ids)
+    return [
+        JobRow(
+            job.id,
+            job.title,
+            job.designs,
+            job.recipe_hash,
+            job.updated_at,
+            printed.get(job.id, 0),
+            cut.get(job.id, 0),
+        )
+        for job in found
+    ]
+
+
+def _counts(
+    session: Session, query: Select[Any], of: type[Print] | type[Run], ids: list[int]
+) -> dict[int, int]:
+    rows = session.execute(query.where(of.job_id.in_(ids)).group_by(of.job_id)).all()
+    return {int(row[0]): int(row[1]) for row in rows}
+
+
+def newest(session: Session, most: int) -> list[Job]:
+    """The jobs last worked on."""
+    return list(session.scalars(select(Job).order_by(Job.updated_at.desc(), Job.id).limit(most)))
+
+
+def any_there(session: Session) -> bool:
+    """Whether there is a job at all."""
+    return session.scalar(select(Job.id).limit(1)) is not None
 
 
 def _current(session: Session, job_id: int, revision: int) -> Job:
@@ -133,7 +281,15 @@ def _current(session: Session, job_id: int, revision: int) -> Job:
     return job
 
 
-def _move(job: Job, cursor: int) -> None:
+def _go(session: Session, job: Job, number: int) -> Job:
+    there = session.scalars(select(Step).where(Step.job_id == job.id, Step.number == number)).one()
+    _move(job, number, JobRecipe.model_validate(there.recipe))
+    session.flush()
+    return job
+
+
+def _move(job: Job, cursor: int, new: JobRecipe) -> None:
     job.cursor = cursor
     job.revision += 1
+    job.designs, job.recipe_hash = len(new.designs), hash_of(new)
     job.updated_at = datetime.now().astimezone()

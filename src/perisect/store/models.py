@@ -3,7 +3,18 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, Index, String, UniqueConstraint, func
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Identity,
+    Index,
+    LargeBinary,
+    String,
+    UniqueConstraint,
+    func,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -24,10 +35,6 @@ class Artwork(Base):
     __tablename__ = "artwork"
 
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
-    width_px: Mapped[int]
-    height_px: Mapped[int]
-    background: Mapped[str] = mapped_column(String(16))
-    clear_share: Mapped[float]
     byte_count: Mapped[int] = mapped_column(BigInteger)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -41,6 +48,9 @@ class Job(Base):
     title: Mapped[str] = mapped_column(String(120))
     cursor: Mapped[int]
     revision: Mapped[int]
+    designs: Mapped[int] = mapped_column(default=0)
+    """Pieces of the recipe that holds now."""
+    recipe_hash: Mapped[str] = mapped_column(String(64), default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     updated_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
     steps: Mapped[list["Step"]] = relationship(order_by="Step.number", cascade="all, delete-orphan")
@@ -58,13 +68,24 @@ class Step(Base):
     parent: Mapped[int | None]
     label: Mapped[str] = mapped_column(String(160))
     recipe: Mapped[dict[str, Any]]
+    batch: Mapped[str | None] = mapped_column(String(40))
+    """Pictures that were dropped together come in as one step, one after the other."""
+    aside: Mapped[bool] = mapped_column(default=False)
+    """A version that somebody gave up for another: redo does not go there."""
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class Print(Base):
-    """One sheet sent to the printer, with the recipe it was made from: the cut follows the print."""
+    """One sheet sent to a printer, with the recipe it was made from: the cut follows the print.
+
+    A printer prints one at a time, and the database says so.
+    """
 
     __tablename__ = "print"
+    __table_args__ = (
+        Index("print_has_printer", "printer", unique=True, postgresql_where=text("state = 'printing'")),
+        Index("print_waits", "printer", "id", postgresql_where=text("state = 'queued'")),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
@@ -72,9 +93,17 @@ class Print(Base):
     sheet: Mapped[int]
     """From 0."""
     recipe: Mapped[dict[str, Any]]
+    recipe_hash: Mapped[str] = mapped_column(String(64), default="")
+    """Of the recipe as it is printed; empty for prints of before it was kept."""
+    printer: Mapped[str] = mapped_column(String(40))
+    """Id of the shop's printer."""
     state: Mapped[str] = mapped_column(String(16))
-    """queued, printed or failed."""
+    """queued, printing; then printed, failed or cancelled."""
     message: Mapped[str | None]
+    claim: Mapped[str | None] = mapped_column(String(40))
+    """Who prints it: only that worker changes it."""
+    heartbeat_at: Mapped[datetime | None]
+    finished_at: Mapped[datetime | None]
     picture: Mapped[str | None] = mapped_column(String(200))
     px_per_mm: Mapped[float | None]
     tone: Mapped[dict[str, Any]] = mapped_column(default=dict)
@@ -83,16 +112,33 @@ class Print(Base):
 
 
 class Run(Base):
-    """One cut of a printed sheet and what was measured on it."""
+    """One cut of a printed sheet and what was measured on it.
+
+    A plotter has one run that is not over, and the database says so.
+    """
 
     __tablename__ = "run"
+    __table_args__ = (
+        Index(
+            "run_has_plotter",
+            "plotter",
+            unique=True,
+            postgresql_where=text("state NOT IN ('done', 'stopped', 'cancelled')"),
+        ),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     print_id: Mapped[int] = mapped_column(ForeignKey("print.id", ondelete="CASCADE"), index=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
     state: Mapped[str] = mapped_column(String(16))
     """queued, loading, sensing, cutting, unloading, measuring; then done, stopped or cancelled."""
+    plotter: Mapped[str] = mapped_column(String(40))
+    """Id of the shop's plotter."""
     message: Mapped[str | None]
+    claim: Mapped[str | None] = mapped_column(String(40))
+    """Who leads it: only that worker changes it."""
+    swept: Mapped[bool] = mapped_column(default=False)
+    """Closed because nothing was heard of its worker, which may yet report."""
     lines_done: Mapped[int] = mapped_column(default=0)
     lines_total: Mapped[int] = mapped_column(default=0)
     cancel: Mapped[bool] = mapped_column(default=False)
@@ -121,16 +167,28 @@ class Setup(Base):
     recipe: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
-class StockTone(Base):
-    """What is done to colours for one stock, and the profile its proofs are made with."""
+class Tone(Base):
+    """What is done to colours for one printer, stock and quality, and the profile its proofs are made with."""
 
-    __tablename__ = "stock_tone"
+    __tablename__ = "tone"
 
+    printer: Mapped[str] = mapped_column(String(40), primary_key=True)
     stock: Mapped[str] = mapped_column(String(40), primary_key=True)
+    quality: Mapped[str] = mapped_column(String(16), primary_key=True)
     tone: Mapped[dict[str, Any]] = mapped_column(default=dict)
     profile: Mapped[str | None] = mapped_column(String(200))
     """Name of a blob."""
     profile_name: Mapped[str | None] = mapped_column(String(200))
+
+
+class CutSettingRow(Base):
+    """How a process is cut in a stock."""
+
+    __tablename__ = "cut_setting"
+
+    stock: Mapped[str] = mapped_column(String(40), primary_key=True)
+    process: Mapped[str] = mapped_column(String(24), primary_key=True)
+    setting: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
 class SizeByUse(Base):
@@ -146,11 +204,86 @@ class SizeByUse(Base):
     height_mm: Mapped[float | None]
 
 
-class Thing(Base):
+class Equipment(Base):
     """A stock, a printer or a plotter of the shop."""
 
-    __tablename__ = "thing"
+    __tablename__ = "equipment"
 
     kind: Mapped[str] = mapped_column(String(16), primary_key=True)
     id: Mapped[str] = mapped_column(String(40), primary_key=True)
     recipe: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class DeviceAddress(Base):
+    """Where a simulated machine of this shop listens now."""
+
+    __tablename__ = "device_address"
+
+    kind: Mapped[str] = mapped_column(String(16), primary_key=True)
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    address: Mapped[str] = mapped_column(String(200))
+
+
+class Operation(Base):
+    """Long work that somebody asked for: done by a worker, followed and cancelled through this row.
+
+    Of one question (`key`) one operation is open at a time.
+    """
+
+    __tablename__ = "operation"
+    __table_args__ = (
+        Index(
+            "operation_of_question",
+            "key",
+            unique=True,
+            postgresql_where=text("state IN ('queued', 'working')"),
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(24))
+    key: Mapped[str] = mapped_column(String(80))
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    request: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    state: Mapped[str] = mapped_column(String(16))
+    """queued, working; then done, failed or cancelled."""
+    doing: Mapped[str] = mapped_column(String(80), default="")
+    share: Mapped[float] = mapped_column(default=0.0)
+    stop: Mapped[str] = mapped_column(String(8), default="")
+    """Empty; `best` for what there is by now; `drop` for nothing."""
+    tries: Mapped[int] = mapped_column(default=0)
+    result: Mapped[dict[str, Any] | None]
+    problem: Mapped[dict[str, Any] | None]
+    """Status, title and detail of a failed one."""
+    claim: Mapped[str | None] = mapped_column(String(40))
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    heartbeat_at: Mapped[datetime | None]
+    finished_at: Mapped[datetime | None]
+
+
+class ShopSetting(Base):
+    """What the shop has set once: its name, its passphrase."""
+
+    __tablename__ = "shop_setting"
+
+    key: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[str] = mapped_column(String(400))
+
+
+class SignIn(Base):
+    """Somebody who is signed in, by the hash of what their browser shows."""
+
+    __tablename__ = "sign_in"
+
+    token_hash: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    expires_at: Mapped[datetime]
+
+
+class SignInTry(Base):
+    """A wrong passphrase, so that nobody tries them all."""
+
+    __tablename__ = "sign_in_try"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    address: Mapped[str] = mapped_column(String(64), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -4,7 +4,8 @@ import json
 from collections.abc import Sequence
 from functools import lru_cache
 
-from perisect.core.sheet.nest import Nested, NestQuestion
+from perisect.core.sheet.nest import NestQuestion
+from perisect.core.sheet.placement import Placement, pose
 from perisect.store import blobs
 
 
@@ -13,14 +14,14 @@ def _name(key: str) -> str:
 
 
 @lru_cache(maxsize=256)
-def _kept(key: str) -> tuple[Nested, ...]:
+def _kept(key: str) -> tuple[Placement, ...]:
     data = blobs.get(_name(key))
     if data is None:
         raise KeyError(key)
-    return tuple(Nested(*piece) for piece in json.loads(data))
+    return tuple(pose(key, turn, x, y, sheet) for key, sheet, turn, x, y in json.loads(data))
 
 
-def find(question: NestQuestion) -> tuple[Nested, ...] | None:
+def find(question: NestQuestion) -> tuple[Placement, ...] | None:
     """The nest that was found for a question; None when there was none yet."""
     try:
         return _kept(question.key)
@@ -28,7 +29,7 @@ def find(question: NestQuestion) -> tuple[Nested, ...] | None:
         return None
 
 
-def keep(question: NestQuestion, found: Sequence[Nested]) -> None:
+def save(question: NestQuestion, found: Sequence[Placement]) -> None:
     """Keep what was found."""
-    pieces = [[p.key, p.sheet, p.turn_deg, p.x_mm, p.y_mm] for p in found]
+    pieces = [[p.key, p.sheet, p.rotation_deg, p.x_mm, p.y_mm] for p in found]
     blobs.put(_name(question.key), json.dumps(pieces).encode())

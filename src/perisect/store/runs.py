@@ -1,36 +1,19 @@
-"""Prints and runs."""
+"""Runs: one at a plotter that is not over, claimed by the worker that leads it, ended once."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, or_, select, text, update
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from perisect.store.models import Print, Run
+from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER, DeviceTaken
 
 FINISHED = ("done", "stopped", "cancelled")
-QUIET_AFTER = timedelta(seconds=6)
-"""A worker that says nothing for this long is gone."""
-
-QUEUE_AFTER = timedelta(seconds=60)
 
 
-def prints_of(session: Session, job_id: int) -> list[Print]:
-    """Prints of a job, newest first; one that no worker finished is marked as failed, so it can be sent again."""
-    session.execute(
-        update(Print)
-        .where(
-            Print.job_id == job_id,
-            Print.state == "queued",
-            Print.created_at < datetime.now(UTC) - QUEUE_AFTER,
-        )
-        .values(state="failed", message="No worker finished this print. Print the sheet again.")
-    )
-    return list(session.scalars(select(Print).where(Print.job_id == job_id).order_by(Print.id.desc())))
-
-
-def runs_of(session: Session, job_id: int) -> list[Run]:
-    """Runs of a job, newest first; one whose worker has gone quiet is marked as stopped."""
-    stop_quiet(session)
+def of_job(session: Session, job_id: int) -> list[Run]:
+    """Runs of a job, newest first."""
     return list(session.scalars(select(Run).where(Run.job_id == job_id).order_by(Run.id.desc())))
 
 
@@ -41,42 +24,90 @@ def counted(session: Session) -> tuple[int, int]:
     return int(good or 0), int(bad or 0)
 
 
-def get_run(session: Session, run_id: int) -> Run | None:
-    """A run, marked as stopped if its worker has gone quiet."""
-    stop_quiet(session)
+def busy(session: Session, plotter: str) -> Run | None:
+    """The run that has a plotter now."""
+    return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(FINISHED))).first()
+
+
+def begin(session: Session, sheet: Print, plotter: str) -> Run:
+    """A new run of a printed sheet, which has the plotter from now on.
+
+    Raises:
+        DeviceTaken: another run has it; the session is to be rolled back.
+    """
+    run = Run(
+        print_id=sheet.id,
+        job_id=sheet.job_id,
+        plotter=plotter,
+        state="queued",
+        lines_done=0,
+        lines_total=0,
+        cancel=False,
+    )
+    session.add(run)
+    try:
+        session.flush()
+    except IntegrityError as error:
+        raise DeviceTaken from error
+    session.refresh(run)
+    return run
+
+
+def claim(session: Session, run_id: int, claim: str) -> Run | None:
+    """Lead a queued run, None when it is not queued any more."""
+    return session.scalar(
+        update(Run)
+        .where(Run.id == run_id, Run.state == "queued", Run.claim.is_(None))
+        .values(claim=claim, heartbeat_at=datetime.now(UTC), state="loading")
+        .returning(Run)
+    )
+
+
+def change(session: Session, run_id: int, claim: str, **values: object) -> Run | None:
+    """Change a run as its own worker sees it, and show that the worker lives; None when it is another's or over.
+
+    One that was closed since nothing was heard of its worker goes on: the plotter never stopped.
+    """
+    return session.scalar(
+        update(Run)
+        .where(Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(FINISHED), Run.swept))
+        .values(heartbeat_at=datetime.now(UTC), swept=False, **values)
+        .returning(Run)
+    )
+
+
+def cancel(session: Session, run_id: int) -> Run | None:
+    """Ask a run to stop after the line it is cutting; one that nobody leads yet is over at once."""
+    session.execute(
+        update(Run)
+        .where(Run.id == run_id, Run.state == "queued", Run.claim.is_(None))
+        .values(state="cancelled", message="You cancelled before it began.", finished_at=datetime.now(UTC))
+    )
+    session.execute(update(Run).where(Run.id == run_id, Run.state.not_in(FINISHED)).values(cancel=True))
     return session.get(Run, run_id, populate_existing=True)
 
 
-def running(session: Session) -> Run | None:
-    """The run that has the plotter now."""
-    stop_quiet(session)
-    return session.scalars(select(Run).where(Run.state.not_in(FINISHED)).order_by(Run.id).limit(1)).first()
-
-
-def stop_quiet(session: Session) -> None:
-    """Mark runs whose worker has gone quiet as stopped, saying where."""
-    now = datetime.now(UTC)
-    open_runs = select(Run).where(
-        Run.state.not_in(FINISHED),
-        Run.heartbeat_at < now - QUIET_AFTER,
-    )
-    for run in session.scalars(open_runs):
-        if run.state == "queued" and run.heartbeat_at > now - QUEUE_AFTER:
-            continue
-        gone = "The worker that led this cut stopped" if run.state != "queued" else "No worker took this cut"
-        session.execute(
-            update(Run)
-            .where(Run.id == run.id, Run.state.not_in(FINISHED))
-            .values(state="stopped", message=f"{gone}. {where_stopped(run)}", finished_at=now)
+def sweep(session: Session) -> int:
+    """Close runs whose worker has gone quiet, saying where; how many there were."""
+    quiet = text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
+    gone = session.scalars(
+        select(Run)
+        .where(Run.state.not_in(FINISHED), Run.claim.is_not(None), quiet)
+        .with_for_update(skip_locked=True)
+    ).all()
+    for run in gone:
+        run.message = (
+            f"The worker that led this cut stopped. {where_stopped(run.lines_done, run.lines_total)}"
         )
-        session.refresh(run)
+        run.state, run.swept, run.finished_at = "stopped", True, datetime.now(UTC)
+    return len(gone)
 
 
-def where_stopped(run: Run) -> str:
+def where_stopped(lines_done: int, lines_total: int) -> str:
     """At which line a run ended, and what that means for the sheet."""
-    if run.lines_done == 0:
+    if lines_done == 0:
         return "No line of the sheet was cut: load it again or print another."
     return (
-        f"It stopped at line {run.lines_done} of {run.lines_total}. "
+        f"It stopped at line {lines_done} of {lines_total}. "
         "Take the sheet out and start another cut on a new print."
     )

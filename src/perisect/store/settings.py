@@ -13,11 +13,26 @@ class Settings(BaseSettings):
     database_url: str = "postgresql://perisect@127.0.0.1:5432/perisect"
     blobs: str = "file://.local/blobs"
     """Any fsspec URL: a folder, or a bucket that every machine reaches."""
-    printer: str = "127.0.0.1:0"
-    plotter: str = "127.0.0.1:0"
-    plotter_tray: str = "127.0.0.1:0"
+    device_networks: str = "127.0.0.0/8,::1/128"
+    """Networks that printers and plotters may be in, separated by commas."""
+    host: str = "127.0.0.1"
+    """The address the application listens on; beyond loopback a passphrase is needed."""
+    hosts: str = ""
+    """Further names that browsers may know this server by, separated by commas."""
+    least_free_mb: int = 500
+    """With less than this left on the disk, no more work is taken in."""
     web: str = "web/dist"
     """The built front end."""
+
+    @property
+    def networks(self) -> tuple[str, ...]:
+        """The networks of devices."""
+        return tuple(each.strip() for each in self.device_networks.split(",") if each.strip())
+
+    @property
+    def is_local(self) -> bool:
+        """Whether nobody but this machine reaches the application."""
+        return self.host in ("127.0.0.1", "::1", "localhost")
 
     @property
     def sqlalchemy_url(self) -> str:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from perisect.core.job import SheetRecipe
 from perisect.core.job.recipe import BorderMm, PeelMm
 from perisect.core.lines import LineRecipe
+from perisect.store.locks import hold
 from perisect.store.models import Setup
 
 MOST_SETUPS = 200
@@ -34,7 +35,7 @@ class SetupRecipe(BaseModel):
         """Without what belongs to one piece alone."""
         own = {"patches": (), "nodes": (), "holes_filled": (), "holes_kept": ()}
         method = "rows" if self.sheet.method == "hand" else self.sheet.method
-        places = {"stands": (), "marks_at": (), "method": method}
+        places = {"placements": (), "marks_at": (), "method": method}
         return self.model_copy(
             update={
                 "lines": self.lines.model_copy(update=own),
@@ -49,12 +50,13 @@ def everything(session: Session) -> list[SetupRecipe]:
     return [SetupRecipe.model_validate(row.recipe) for row in rows]
 
 
-def keep(session: Session, setup: SetupRecipe) -> None:
-    """Keep a set-up; one of the same name is replaced.
+def save(session: Session, setup: SetupRecipe) -> None:
+    """Save a set-up; one of the same name is replaced.
 
     Raises:
         TooMany: there are as many as there may be.
     """
+    hold(session, "setup")
     row = session.get(Setup, setup.name)
     if row is None:
         if (session.scalar(select(func.count()).select_from(Setup)) or 0) >= MOST_SETUPS:
@@ -64,7 +66,7 @@ def keep(session: Session, setup: SetupRecipe) -> None:
     row.recipe = setup.of_no_piece().model_dump(mode="json")
 
 
-def forget(session: Session, name: str) -> bool:
+def delete(session: Session, name: str) -> bool:
     """Take a set-up away; whether there was one."""
     row = session.get(Setup, name)
     if row is not None:

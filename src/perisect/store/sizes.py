@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from perisect.store.locks import hold
 from perisect.store.models import SizeByUse
 
 SideMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
@@ -49,7 +50,8 @@ def everything(session: Session) -> list[Size]:
     return kept or list(AT_FIRST)
 
 
-def keep(session: Session, sizes: list[Size]) -> None:
+def save(session: Session, sizes: list[Size]) -> None:
     """Put a list in the place of the one before."""
+    hold(session, "size_by_use")
     session.execute(delete(SizeByUse))
     session.add_all([SizeByUse(**size.model_dump()) for size in sizes])

@@ -11,7 +11,7 @@ class UnknownTable(KeyError):
     """No list has this hash."""
 
 
-def keep(data: bytes) -> tuple[str, Table]:
+def save(data: bytes) -> tuple[str, Table]:
     """Keep a list; returns its hash and what was read.
 
     Raises:

@@ -2,12 +2,16 @@
 
 import ctypes
 import os
+import shutil
 import signal
 import socket
+import ssl
 import subprocess
 import sys
 import time
+import urllib.error
 import urllib.request
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import BinaryIO
@@ -15,6 +19,8 @@ from typing import BinaryIO
 PR_SET_PDEATHSIG = 1
 TOO_OFTEN = 5
 WITHIN_S = 20.0
+LOOK_S = 0.2
+LARGEST_LOG = 5_000_000
 
 
 class SupervisorError(Exception):
@@ -31,9 +37,17 @@ class Child:
     starts: list[float] = field(default_factory=list)
 
 
+@dataclass
+class _Task:
+    every_s: float
+    do: Callable[[], None]
+    last: float = 0.0
+
+
 def port_is_free(host: str, port: int) -> bool:
     """Whether a server could listen there."""
-    with socket.socket() as probe:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    with socket.socket(family) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((host, port))
@@ -47,16 +61,36 @@ class Supervisor:
 
     def __init__(self, logs: Path, environment: dict[str, str]) -> None:
         logs.mkdir(parents=True, exist_ok=True)
+        logs.chmod(0o700)
         self._logs = logs
         self._environment = {**os.environ, **environment}
         self._children: list[Child] = []
+        self._tasks: list[_Task] = [_Task(10.0, self._rotate)]
         self._stopping = False
 
     def start(self, name: str, *arguments: str) -> None:
-        """Start `perisect <arguments>` and keep it running."""
-        child = Child(name, [sys.executable, "-m", "perisect.cli", *arguments])
-        self._children.append(child)
+        """Start `perisect <arguments>` and keep it running; one of this name with other arguments is replaced."""
+        command = [sys.executable, "-m", "perisect.cli", *arguments]
+        child = next((each for each in self._children if each.name == name), None)
+        if child is None:
+            child = Child(name, command)
+            self._children.append(child)
+        elif child.arguments == command:
+            return
+        else:
+            child.arguments = command
+            _end(child)
         self._spawn(child)
+
+    def forget(self, name: str) -> None:
+        """Stop a child for good."""
+        for child in [each for each in self._children if each.name == name]:
+            self._children.remove(child)
+            _end(child)
+
+    def every(self, seconds: float, do: Callable[[], None]) -> None:
+        """Do something again and again while watching; it raises nothing but `SupervisorError`."""
+        self._tasks.append(_Task(seconds, do))
 
     def run_once(self, name: str, *arguments: str) -> None:
         """Run `perisect <arguments>` to its end.
@@ -90,7 +124,11 @@ class Supervisor:
             for child in self._children:
                 if child.process is not None and child.process.poll() is not None and not self._stopping:
                     self._spawn(child)
-            time.sleep(0.2)
+            for task in self._tasks:
+                if not self._stopping and time.monotonic() - task.last > task.every_s:
+                    task.last = time.monotonic()
+                    task.do()
+            time.sleep(LOOK_S)
 
     def stop(self) -> None:
         """Ask every child to end, the last started first; kill what has not ended after 8 seconds."""
@@ -126,7 +164,30 @@ class Supervisor:
             )
 
     def _log(self, name: str) -> BinaryIO:
-        return (self._logs / f"{name}.log").open("ab")
+        """A log that its owner alone reads."""
+        path = self._logs / f"{name}.log"
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o600)
+        os.fchmod(handle, 0o600)
+        return os.fdopen(handle, "ab")
+
+    def _rotate(self) -> None:
+        """Put large logs aside, one generation of each; whoever writes appends to what is left."""
+        for log in self._logs.glob("*.log"):
+            if log.stat().st_size > LARGEST_LOG:
+                old = log.with_suffix(".log.1")
+                shutil.copyfile(log, old)
+                old.chmod(0o600)
+                os.truncate(log, 0)
+
+
+def _end(child: Child) -> None:
+    if child.process is not None and child.process.poll() is None:
+        child.process.terminate()
+        try:
+            child.process.wait(3)
+        except subprocess.TimeoutExpired:
+            child.process.kill()
+            child.process.wait()
 
 
 def _die_with_parent() -> None:
@@ -134,17 +195,24 @@ def _die_with_parent() -> None:
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
-def wait_until_up(url: str, seconds: float = 40) -> None:
+def wait_until_up(url: str, seconds: float = 60) -> None:
     """Until the API answers.
 
     Raises:
         SupervisorError: it does not.
     """
+    # The server is this machine's own, and its certificate need not be known here.
+    trusting = ssl._create_unverified_context() if url.startswith("https") else None
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
         try:
-            with urllib.request.urlopen(f"{url}/api/health", timeout=2):
+            with urllib.request.urlopen(f"{url}/api/health", timeout=5, context=trusting):
                 return
+        except urllib.error.HTTPError as error:
+            if error.code == 503:
+                time.sleep(0.1)
+                continue
+            return
         except OSError:
             time.sleep(0.1)
     raise SupervisorError(f"The server did not come up at {url} within {seconds:.0f} seconds.")

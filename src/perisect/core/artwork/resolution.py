@@ -3,7 +3,7 @@
 from typing import Literal
 
 from perisect.core.artwork.kind import ArtKind
-from perisect.core.finding import Finding, Remedy
+from perisect.core.finding import Finding, SetField
 from perisect.core.units import MM_PER_INCH, ppi
 
 GOOD_PPI = 300.0
@@ -44,7 +44,7 @@ def resolution_finding(
     remedy = None
     if severity == "look" and largest_mm >= 5:
         size = int(largest_mm * 10) / 10
-        remedy = Remedy(label=f"Make it {size:g} mm", field="longest_mm", value=size)
+        remedy = SetField(label=f"Make it {size:g} mm", field="longest_mm", value=size)
     return Finding(
         code="resolution",
         station="artwork",

@@ -5,9 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from perisect.core.formats import OPEN, CutSheet, Ring
-
-PROCESSES = ("crease", "kiss", "weed", "perforate", "slit", "through")
+from perisect.core.formats import CutSheet, Ring
+from perisect.core.process import processes
 
 
 @dataclass(frozen=True)
@@ -26,17 +25,18 @@ class CutLine:
 def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> list[CutLine]:
     """Every line of the sheet once.
 
-    All kiss lines come before any through line: the sheet must stay held. Within a process a line
-    waits until the lines inside it are cut; among those that may go, the nearest goes next.
+    Process after process in the order of the table, so all kiss lines come before any through line: the sheet
+    must stay held. Within a process a line waits until the lines inside it are cut; among those that may go, the
+    nearest goes next.
     """
     at = np.array(start_mm if start_mm else (0.0, sheet.height_mm))
     ordered: list[CutLine] = []
-    for process in PROCESSES:
-        rings = sheet.lines.get(process, [])
+    for process in processes():
+        rings = sheet.lines.get(process.name, [])
         if not rings:
             continue
-        if process in OPEN:
-            ordered += _open_lines(process, rings, sheet.owners[process], at)
+        if not process.closed:
+            ordered += _open_lines(process.name, rings, sheet.owners[process.name], at)
             at = ordered[-1].ring[-1]
             continue
         depth = _depths(rings)
@@ -51,7 +51,7 @@ def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> l
                 ring = rings[index]
                 first = int(np.hypot(*(ring - at).T).argmin())
                 ring = np.roll(ring, -first, axis=0)
-                ordered.append(CutLine(process, index, ring))
+                ordered.append(CutLine(process.name, index, ring))
                 at = ring[0]
     return ordered
 

@@ -7,8 +7,6 @@ from math import atan2, degrees, hypot
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from perisect.core.sheet.marks import mark_name
-
 TOLERANCE_MM = 0.15
 """Residual at the worst mark above which cutting would miss: the run stops and says why."""
 
@@ -26,9 +24,9 @@ class Registration:
         return float(self.residuals_mm.max())
 
     @property
-    def worst(self) -> str:
-        """Name of the mark with the largest residual."""
-        return mark_name(int(self.residuals_mm.argmax()), len(self.residuals_mm))
+    def worst(self) -> int:
+        """Number of the mark with the largest residual, from 0."""
+        return int(self.residuals_mm.argmax())
 
     @property
     def within_tolerance(self) -> bool:

@@ -15,8 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.sheet.mark_shape import mark_picture
-from perisect.core.sheet.marks import Mark, MarkSettings, mark_name
+from perisect.core.sheet.mark_shape import SHAPES, mark_picture
+from perisect.core.sheet.marks import Mark, MarkSettings
 
 
 @dataclass(frozen=True)
@@ -90,18 +90,23 @@ def sense_marks(
     """
     found: dict[int, FoundMark] = {}
     wanted = [np.array(nominal(mark.x_mm, mark.y_mm)) for mark in marks]
-    for index in _order(len(marks)):
+    for index in _order(marks):
         guess = _predict(wanted, found, index)
         found[index] = _find(marks, index, guess, settings, look)
     ringed = [mark.index for mark in found.values() if mark.ringed]
     if ringed != [0]:
-        raise SheetTurned(mark_name(ringed[0], len(marks)) if ringed else None)
+        raise SheetTurned(marks[ringed[0]].name if ringed else None)
     return [found[index] for index in range(len(marks))]
 
 
-def _order(count: int) -> list[int]:
-    """Pairs from the lowest up, the left one first: the lower left is next to the plotter's origin."""
-    return sorted(range(count), key=lambda index: (-(index // 2), index))
+SAME_ROW_MM = 20.0
+
+
+def _order(marks: Sequence[Mark]) -> list[int]:
+    """Rows from the lowest up, the left one first: the lower left is next to the plotter's origin."""
+    return sorted(
+        range(len(marks)), key=lambda index: (-round(marks[index].y_mm / SAME_ROW_MM), marks[index].x_mm)
+    )
 
 
 def _predict(
@@ -124,34 +129,37 @@ def _predict(
 def _find(
     marks: Sequence[Mark], index: int, guess: NDArray[np.float64], settings: MarkSettings, look: Look
 ) -> FoundMark:
-    corner = marks[index].corner
+    mark = marks[index]
     steps = np.arange(-SEARCH_RINGS, SEARCH_RINGS + 1) * SEARCH_STEP_MM
     offsets = sorted(((x, y) for x in steps for y in steps), key=lambda o: o[0] ** 2 + o[1] ** 2)
     best = 0.0
     for dx, dy in offsets:
         view = look(float(guess[0] + dx), float(guess[1] + dy))
-        score, at = _match(view, settings, corner)
+        score, at = _match(view, settings, mark)
         best = max(best, score)
         if score >= MATCH:
             # Look again with the mark in the middle: whole, and where the lens is best.
             close = look(*_to_plotter(view, at))
-            score, at = _match(close, settings, corner)
+            score, at = _match(close, settings, mark)
             if score >= MATCH:
-                at = _refine(close, at, settings)
+                at = _refine(close, at, settings, mark)
                 x, y = _to_plotter(close, at)
                 return FoundMark(index, x, y, score, _has_ring(close, at, settings))
-    raise MarkNotFound(mark_name(index, len(marks)), best)
+    raise MarkNotFound(mark.name, best)
 
 
 @lru_cache
-def _template(settings: MarkSettings, px_per_mm: float, corner: tuple[int, int]) -> NDArray[np.float32]:
-    return mark_picture(settings, False, px_per_mm, settings.radius_mm + 0.3, corner)
+def _template(
+    settings: MarkSettings, px_per_mm: float, shape: str, corner: tuple[int, int]
+) -> NDArray[np.float32]:
+    return mark_picture(settings, False, px_per_mm, settings.radius_mm + 0.3, shape, corner)
 
 
-def _match(view: View, settings: MarkSettings, corner: tuple[int, int]) -> tuple[float, tuple[float, float]]:
+def _match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple[float, float]]:
     """Best correlation in a view and where the mark's centre then is, to a fraction of a pixel by the
     parabola through the peak and its neighbours."""
-    template = _template(settings, view.px_per_mm, corner if settings.drawn == "angle" else (1, 1))
+    corner = mark.corner if SHAPES[mark.shape].turns else (1, 1)
+    template = _template(settings, view.px_per_mm, mark.shape, corner)
     scores = cv2.matchTemplate(view.grey.astype(np.float32), template, cv2.TM_CCOEFF_NORMED)
     _, best, _, (x, y) = cv2.minMaxLoc(scores)
     half = (template.shape[0] - 1) / 2
@@ -166,8 +174,8 @@ def _peak(scores: NDArray[Any], at: int) -> float:
     return 0.0 if bend >= 0 else 0.5 * (before - after) / bend
 
 
-def _refine(view: View, at: tuple[float, float], settings: MarkSettings) -> tuple[float, float]:
-    if settings.drawn not in ("quartered", "cross"):
+def _refine(view: View, at: tuple[float, float], settings: MarkSettings, mark: Mark) -> tuple[float, float]:
+    if not SHAPES[mark.shape].saddle:
         return at  # no saddle to refine: the parabola's peak stands
     reach = round(settings.radius_mm * 0.6 * view.px_per_mm)
     smooth = cv2.GaussianBlur(view.grey, (0, 0), 1.0)

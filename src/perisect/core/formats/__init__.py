@@ -13,15 +13,9 @@ Ring = NDArray[np.float64]
 """(n, 2) points in mm, x right, y down; the first is not repeated at the end."""
 
 
-OPEN = ("crease", "weed", "perforate", "slit")
-"""Processes whose lines are open paths: a cut between two ties, a fold, a relief line, a straight
-cut that two neighbours share. One that closes ends
-on its first point."""
-
-
 @dataclass(frozen=True)
 class CutSheet:
-    """Lines of one sheet by process, closed but for those of `OPEN`, with the outlines of its marks.
+    """Lines of one sheet by process, with the outlines of its marks.
 
     `owners` says for each line which sticker of the sheet (from 0) it belongs to; `curves` holds the curves
     that the lines of a process are flattened from, in the same order, where there are any.

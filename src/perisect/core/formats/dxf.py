@@ -2,24 +2,26 @@
 
 import io
 
-from perisect.core.formats import OPEN, CutSheet
+from perisect.core.formats import CutSheet
+from perisect.core.process import processes
 
-COLOURS = {"kiss": 4, "perforate": 34, "crease": 6, "weed": 9, "slit": 7, "through": 7, "marks": 8}
+MARKS_DXF_COLOUR = 8
 
 
 def write_dxf(sheet: CutSheet) -> str:
-    """Light-weight polylines on a layer for each process and one for the marks; closed but for `OPEN`."""
+    """Light-weight polylines on a layer for each process that has lines, and one for the marks."""
     import ezdxf  # Half a second to import, and only this writer needs it.
 
     drawing = ezdxf.new("R2010", units=ezdxf.units.MM)
     space = drawing.modelspace()
-    for process, rings in [*sheet.lines.items(), ("marks", sheet.marks)]:
-        drawing.layers.add(process, color=COLOURS[process])
+    layers = [(p.name, p.dxf_colour, p.closed, sheet.lines.get(p.name, [])) for p in processes()]
+    for name, colour, closed, rings in [*layers, ("marks", MARKS_DXF_COLOUR, True, sheet.marks)]:
+        if not rings:
+            continue
+        drawing.layers.add(name, color=colour)
         for ring in rings:
             up = ring * (1, -1) + (0, sheet.height_mm)
-            space.add_lwpolyline(
-                up.round(4).tolist(), close=process not in OPEN, dxfattribs={"layer": process}
-            )
+            space.add_lwpolyline(up.round(4).tolist(), close=closed, dxfattribs={"layer": name})
     text = io.StringIO()
     drawing.write(text)
     return text.getvalue()

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.formats import OPEN, CutSheet, Ring
+from perisect.core.formats import CutSheet, Ring
+from perisect.core.process import processes
 from perisect.core.units import HPGL_UNITS_PER_MM
-
-PENS = {"crease": 5, "kiss": 1, "weed": 4, "perforate": 3, "slit": 6, "through": 2}
 
 _COMMAND = re.compile(r"([A-Z]{2})([^;A-Z]*);?")
 
@@ -29,12 +28,11 @@ class Stroke:
 def write_hpgl(sheet: CutSheet) -> str:
     """Lines as drawn, before registration and before any allowance for the knife."""
     parts = ["IN;"]
-    for process, pen in PENS.items():
-        rings = sheet.lines.get(process)
+    for process in processes():
+        rings = sheet.lines.get(process.name)
         if rings:
-            parts.append(f"SP{pen};")
-            closed = process not in OPEN
-            parts.extend(stroke_text(to_units(ring, sheet.height_mm, closed)) for ring in rings)
+            parts.append(f"SP{process.pen};")
+            parts.extend(stroke_text(to_units(ring, sheet.height_mm, process.closed)) for ring in rings)
     parts.append("PU0,0;SP0;")
     return "\n".join(parts) + "\n"
 

@@ -3,18 +3,8 @@
 import numpy as np
 
 from perisect.core.curve import Curve
-from perisect.core.formats import OPEN, CutSheet, Ring
-
-STROKES = {
-    "crease": "#8a5a9e",
-    "kiss": "#007f8c",
-    "weed": "#8b9691",
-    "perforate": "#7a4b12",
-    "slit": "#1b2023",
-    "through": "#1b2023",
-    "marks": "#586762",
-}
-DASHES = {"through": ' stroke-dasharray="3 1"', "weed": ' stroke-dasharray="0.4 0.8"'}
+from perisect.core.formats import CutSheet, Ring
+from perisect.core.process import MARKS_COLOUR, processes
 
 
 def path_data(ring: Ring, decimals: int = 3, closed: bool = True) -> str:
@@ -32,22 +22,21 @@ def curve_data(curve: Curve, decimals: int = 3) -> str:
 
 
 def write_svg(sheet: CutSheet) -> str:
-    """A group for each process, named by its id: `kiss`, `through`, `marks`, and `crease`, `weed`, `perforate` and
-    `slit` where there are any. Closed lines are the curves they were fitted with."""
+    """A group for each process, named by its id: those of closed lines always, others where there are any; and
+    `marks`. Closed lines are the curves they were fitted with."""
     groups = []
-    for process in ("crease", "kiss", "weed", "perforate", "slit", "through"):
-        closed = process not in OPEN
-        lines = sheet.lines.get(process, [])
-        if not lines and not closed:
+    for process in processes():
+        lines = sheet.lines.get(process.name, [])
+        if not lines and not process.closed:
             continue
-        curves = sheet.curves.get(process, [])
+        curves = sheet.curves.get(process.name, [])
         drawn = (
             [curve_data(curve) for curve in curves]
             if len(curves) == len(lines)
-            else [path_data(line, closed=closed) for line in lines]
+            else [path_data(line, closed=process.closed) for line in lines]
         )
-        groups.append(_group(process, "".join(f'<path d="{path}"/>' for path in drawn)))
-    groups.append(_group("marks", "".join(f'<path d="{path_data(ring)}"/>' for ring in sheet.marks)))
+        groups.append(_group(process.name, drawn, process.colour, process.dash_mm))
+    groups.append(_group("marks", [path_data(ring) for ring in sheet.marks], MARKS_COLOUR))
     width, height = sheet.width_mm, sheet.height_mm
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -56,6 +45,7 @@ def write_svg(sheet: CutSheet) -> str:
     )
 
 
-def _group(name: str, content: str) -> str:
-    style = f'fill="none" stroke="{STROKES[name]}" stroke-width="0.2"{DASHES.get(name, "")}'
-    return f'<g id="{name}" {style}>{content}</g>'
+def _group(name: str, paths: list[str], colour: str, dash_mm: tuple[float, ...] = ()) -> str:
+    dash = f' stroke-dasharray="{" ".join(f"{mm:g}" for mm in dash_mm)}"' if dash_mm else ""
+    drawn = "".join(f'<path d="{path}"/>' for path in paths)
+    return f'<g id="{name}" fill="none" stroke="{colour}" stroke-width="0.2"{dash}>{drawn}</g>'

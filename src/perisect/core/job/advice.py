@@ -5,8 +5,8 @@ from typing import Any
 import shapely
 
 from perisect.core.artwork import Background
-from perisect.core.finding import Finding, Remedy
-from perisect.core.job.place import in_design, mm_per_px
+from perisect.core.finding import Finding, PutShape, SetField
+from perisect.core.job.design_frame import in_design, mm_per_px
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
@@ -67,7 +67,7 @@ def _pale(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         measured=round(share, 2),
         limit=PALE_SHARE,
         unit="share",
-        remedy=Remedy(label="Put a circle behind it", field="mend.backing", value="circle"),
+        remedy=PutShape(label="Put a circle behind it", part="backing", shape="circle"),
     )
 
 
@@ -89,7 +89,7 @@ def _thin(design: DesignRecipe, lines: CutLines) -> Finding | None:
         measured=count,
         limit=0,
         unit="parts",
-        remedy=None if carried else Remedy(label="Border 2 mm", field="border_mm", value=2.0),
+        remedy=None if carried else SetField(label="Border 2 mm", field="border_mm", value=2.0),
     )
 
 

@@ -5,9 +5,9 @@ from perisect.core.artwork.kind import ArtKind
 from perisect.core.artwork.mend import THIN_SLIVER_PX
 from perisect.core.artwork.remove import Island
 from perisect.core.artwork.resolution import resolution_finding
-from perisect.core.finding import Finding, Remedy
+from perisect.core.finding import Finding, KnockOut, PutShape, Remedy, SetField, SplitPage
 from perisect.core.job.advice import design_advice
-from perisect.core.job.place import in_design, mm_per_px
+from perisect.core.job.design_frame import in_design, mm_per_px
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
@@ -76,13 +76,13 @@ def _background(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         )
     if judged.verdict is Verdict.PHOTOGRAPH:
         text = "has no background that can be removed: it is a picture all over. Put a frame round it."
-        remedy = Remedy(label="Frame with round corners", field="mend.frame", value="rounded")
+        remedy: Remedy = PutShape(label="Frame with round corners", part="frame", shape="rounded")
     elif judged.verdict is Verdict.CHECKERBOARD:
         text = f"has no clear background. {judged.reason}"
-        remedy = Remedy(label="Remove the checkerboard", field="mend.background", value="checkerboard")
+        remedy = SetField(label="Remove the checkerboard", field="mend.background", value="checkerboard")
     else:
         text = f"has no clear background but a plain one: {judged.reason[0].lower()}{judged.reason[1:]}"
-        remedy = Remedy(label="Remove the background", field="mend.background", value="plain")
+        remedy = SetField(label="Remove the background", field="mend.background", value="plain")
     return Finding(
         code=f"background_{judged.verdict}",
         station="artwork",
@@ -122,7 +122,7 @@ def _island(design: DesignRecipe, artwork: TracedArtwork, island: Island, scale:
         measured=round(area, 1),
         unit="mm2",
         text=f"A patch of {area:.1f} mm² inside {design.name} has the colour of the background. {advice}",
-        remedy=Remedy(label="Knock it out", field="mend.knock_out", value=f"{island.x_px},{island.y_px}"),
+        remedy=KnockOut(label="Knock it out", places=((island.x_px, island.y_px),)),
     )
 
 
@@ -132,10 +132,11 @@ def _many_islands(design: DesignRecipe, artwork: TracedArtwork, left: list[Islan
     largest = max(left, key=lambda island: island.area_px)
     slivers = len(left) - len(wide)
     kept = f" {slivers} of them are slivers, better kept." if slivers else ""
-    remedy = Remedy(
-        label=f"Knock {'all' if not slivers else 'the other'} {len(wide)} out",
-        field="mend.knock_out",
-        value=";".join(f"{island.x_px},{island.y_px}" for island in wide),
+    places = tuple((island.x_px, island.y_px) for island in wide)
+    remedy = (
+        KnockOut(label=f"Knock {'all' if not slivers else 'the other'} {len(wide)} out", places=places)
+        if places
+        else None
     )
     return Finding(
         code="island",
@@ -149,12 +150,8 @@ def _many_islands(design: DesignRecipe, artwork: TracedArtwork, left: list[Islan
         text=f"{len(left)} patches inside {design.name} have the colour of the background, the largest "
         f"{largest.area_px * scale**2:.1f} mm². They stay, in case they are art; each can be chosen under "
         f"Background.{kept}",
-        remedy=remedy if wide else None,
+        remedy=remedy,
     )
-
-
-SPLIT = "split"
-"""The field of a remedy that makes a design of every drawing on a page."""
 
 
 def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
@@ -170,7 +167,7 @@ def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         limit=1,
         unit="drawings",
         text=f"{design.name} holds {count} drawings that stand apart. As one piece they share one size.",
-        remedy=Remedy(label=f"Split into {count} pieces", field=SPLIT, value=count),
+        remedy=SplitPage(label=f"Split into {count} pieces"),
     )
 
 
@@ -197,7 +194,7 @@ def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         unit="specks",
         text=f"{count} {'speck' if count == 1 else 'specks'} of less than {SPECK_MM2:g} mm² beside {design.name}, "
         f"the largest {largest * scale**2:.2f} mm²: each would be printed and most of them cut round.",
-        remedy=Remedy(
+        remedy=SetField(
             label=f"Remove {'it' if count == 1 else f'all {count}'}",
             field="mend.specks_px2",
             value=round(min(largest + 1, SPECK_MM2 / scale**2 + 1), 1),

@@ -1,8 +1,9 @@
 """Print and cut files of a planned job."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -10,12 +11,12 @@ from numpy.typing import NDArray
 
 from perisect.core.artwork.colour import levels
 from perisect.core.artwork.tone import ToneRecipe, toned
-from perisect.core.formats import OPEN, CutSheet, rings_of
+from perisect.core.formats import CutSheet, rings_of
 from perisect.core.formats.dxf import write_dxf
 from perisect.core.formats.hpgl import write_hpgl
 from perisect.core.formats.svg import write_svg
-from perisect.core.job.bleed import bleed_reach_mm
-from perisect.core.job.card import card_outline, heading
+from perisect.core.job.bleed_check import bleed_reach_mm
+from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.job.plan import JobPlan
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.prepress import (
@@ -26,15 +27,26 @@ from perisect.core.prepress import (
     encode_picture,
     write_print_pdf,
 )
-from perisect.core.prepress.bleed import bleed_under
+from perisect.core.prepress.bleed_growth import bleed_under
 from perisect.core.prepress.writing import Writing
-from perisect.core.sheet.fill import Placement
+from perisect.core.process import TABLE
+from perisect.core.sheet import Placement
+from perisect.core.sheet.cards import card_outline, heading
 
-CUT_WRITERS = {"svg": write_svg, "dxf": write_dxf, "hpgl": write_hpgl}
+CutKind = Literal["svg", "dxf", "hpgl"]
+CUT_WRITERS: dict[CutKind, Callable[[CutSheet], str]] = {
+    "svg": write_svg,
+    "dxf": write_dxf,
+    "hpgl": write_hpgl,
+}
 NOTHING_UNDER: Mapping[str, EncodedPicture] = MappingProxyType({})
 CARD_BLEED_MM = 1.5
 AS_IT_IS = ToneRecipe()
-CUT_MEDIA_TYPES = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "hpgl": "application/vnd.hp-HPGL"}
+CUT_MEDIA_TYPES: dict[CutKind, str] = {
+    "svg": "image/svg+xml",
+    "dxf": "image/vnd.dxf",
+    "hpgl": "application/vnd.hp-HPGL",
+}
 
 
 def white_border(plan: JobPlan, design: DesignRecipe) -> shapely.Geometry:
@@ -55,19 +67,30 @@ def _cards(plan: JobPlan, number: int, tone: ToneRecipe) -> list[PrintedCard]:
     return [PrintedCard(place, ground, told) for place in plan.cards.by_sheet[number]]
 
 
-class CutTexts:
-    """Cut files of a plan's sheets; sheets on which all stands alike have the same ones."""
+class CutFiles:
+    """Cut sheets and files of a plan; sheets on which all stands alike share them."""
 
     def __init__(self, plan: JobPlan) -> None:
         self._plan = plan
-        self._made: dict[tuple[str, tuple[Placement, ...]], str] = {}
+        self._sheets: dict[tuple[Placement, ...], CutSheet] = {}
+        self._texts: dict[tuple[str, tuple[Placement, ...]], str] = {}
 
-    def text(self, kind: str, number: int) -> str:
+    def sheet(self, number: int) -> CutSheet:
+        """Lines of sheet `number` (from 0)."""
+        key = self._key(number)
+        if key not in self._sheets:
+            self._sheets[key] = cut_sheet(self._plan, number)
+        return self._sheets[key]
+
+    def text(self, kind: CutKind, number: int) -> str:
         """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""
-        key = kind, self._plan.sheets.sheets[number]
-        if key not in self._made:
-            self._made[key] = CUT_WRITERS[kind](self._plan.cut_sheet(number))
-        return self._made[key]
+        key = kind, self._key(number)
+        if key not in self._texts:
+            self._texts[key] = CUT_WRITERS[kind](self.sheet(number))
+        return self._texts[key]
+
+    def _key(self, number: int) -> tuple[Placement, ...]:
+        return tuple(replace(placement, sheet=0) for placement in self._plan.sheets.sheets[number])
 
 
 def print_pdf(
@@ -170,10 +193,10 @@ class LineTotals:
 
 
 def line_totals(sheet: CutSheet) -> dict[str, LineTotals]:
-    """Totals by process."""
+    """Totals by process, in the order they are cut."""
     totals = {}
-    for process, rings in sheet.lines.items():
-        closed = process not in OPEN
+    for process, rings in sorted(sheet.lines.items(), key=lambda each: TABLE[each[0]].order):
+        closed = TABLE[process].closed
         paths = [np.vstack([ring, ring[:1]]) if closed else ring for ring in rings]
         length = sum(float(np.hypot(*np.diff(path, axis=0).T).sum()) for path in paths)
         totals[process] = LineTotals(len(rings), length)

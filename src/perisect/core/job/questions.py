@@ -5,17 +5,19 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil
 
-from perisect.core.job.block import area_inside_block
-from perisect.core.job.card import card_footprint
-from perisect.core.job.layout import rows_plan
-from perisect.core.job.panel import area_of
-from perisect.core.job.plan import JobPlan, LinesOf, apart, apart_mm, footprint, lines_of
-from perisect.core.job.recipe import CardRecipe, DesignRecipe, SheetRecipe
+from perisect.core.job.plan import JobPlan, LinesOf, lines_of
+from perisect.core.job.recipe import DesignRecipe
 from perisect.core.ledger.spares import least_to_print
 from perisect.core.lines import CutLines
 from perisect.core.sheet import Footprint, fill_sheets
+from perisect.core.sheet.cards import card_footprint
+from perisect.core.sheet.footprints import clearance_mm, footprint_of, with_clearance
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.largest import LEAST_MM, largest_for
+from perisect.core.sheet.layout import rows_plan
+from perisect.core.sheet.panel import area_of
+from perisect.core.sheet.perimeter import area_inside_perimeter
+from perisect.core.sheet.recipe import CardRecipe, SheetRecipe
 
 TRIES, STEP_MM = 5, 0.015
 
@@ -44,13 +46,13 @@ def largest_size(plan: JobPlan, design_id: str, up: int, lines: LinesOf = lines_
         KeyError: no such design.
     """
     design, gap = plan.recipe.design(design_id), plan.recipe.sheet.between_mm
-    area = area_inside_block(plan.area, plan.recipe.sheet)
+    area = area_inside_perimeter(plan.area, plan.recipe.sheet)
     size = largest_for(area, _kept_free(design, plan.lines[design_id], plan), gap, up)
     for _ in range(TRIES):
         if size is None or size < LEAST_MM:
             return None
         tried = design.model_copy(update={"longest_mm": size})
-        taken = _kept_free(tried, lines(plan.artworks[design_id], tried), plan)
+        taken = _kept_free(tried, lines(plan.artworks[design_id], tried, plan.recipe.sheet.tooling), plan)
         width, height = taken.right_mm - taken.left_mm, taken.bottom_mm - taken.top_mm
         if best_grid(area, width, height, gap).count >= up:
             return size
@@ -66,7 +68,7 @@ def order_answer(plan: JobPlan, orders: Mapping[str, int], reject_rate: float) -
     """
     wanted = {key: least_to_print(count, reject_rate) for key, count in orders.items() if key in plan.lines}
     sheet = plan.recipe.sheet.model_copy(
-        update={"gap_mm": plan.recipe.sheet.between_mm, "fill": False, "method": "rows", "stands": ()}
+        update={"gap_mm": plan.recipe.sheet.between_mm, "fill": False, "method": "rows", "placements": ()}
     )
     if plan.cards is not None and sheet.card is not None:
         return _on_cards(plan, sheet, sheet.card, wanted)
@@ -75,7 +77,7 @@ def order_answer(plan: JobPlan, orders: Mapping[str, int], reject_rate: float) -
         for design in plan.recipe.designs
         if wanted.get(design.id)
     ]
-    filled = rows_plan(area_inside_block(area_of(sheet, prints), sheet), prints, sheet)
+    filled = rows_plan(area_inside_perimeter(area_of(sheet, prints), sheet), prints, sheet)
     return OrderAnswer(wanted, len(filled.sheets), sum(filled.missing.values()))
 
 
@@ -86,10 +88,12 @@ def _on_cards(plan: JobPlan, sheet: SheetRecipe, card: CardRecipe, wanted: Mappi
     cards = max((ceil(count / on_card[key]) for key, count in wanted.items() if on_card[key]), default=0)
     to_print = {key: cards * on_card[key] for key in wanted}
     box = card_footprint(card, cards)
-    filled = fill_sheets(area_inside_block(area_of(sheet, [box]), sheet), [box], sheet.gap_mm, fill=False)
+    filled = fill_sheets(area_inside_perimeter(area_of(sheet, [box]), sheet), [box], sheet.gap_mm, fill=False)
     missing = filled.missing.get(box.key, 0) * sum(on_card.values())
     return OrderAnswer(to_print, len(filled.sheets), nowhere + missing, cards)
 
 
 def _kept_free(design: DesignRecipe, lines: CutLines, plan: JobPlan) -> Footprint:
-    return apart(footprint(design, lines), apart_mm(lines, plan.recipe.sheet))
+    return with_clearance(
+        footprint_of(design.id, design.copies, lines), clearance_mm(lines, plan.recipe.sheet)
+    )

@@ -2,17 +2,16 @@
 
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from perisect.core.job.block import area_inside_block
-from perisect.core.job.layout import as_stands
 from perisect.core.job.plan import JobPlan
-from perisect.core.job.recipe import StandRecipe
 from perisect.core.sheet import Footprint
-from perisect.core.sheet.fill import Placement
-from perisect.core.sheet.layout import placement_of, shapes_on
-from perisect.core.sheet.nest import Nested
+from perisect.core.sheet.layout import as_recipes
+from perisect.core.sheet.perimeter import area_inside_perimeter
+from perisect.core.sheet.placement import Placement, boxed
+from perisect.core.sheet.placing import shapes_on
 from perisect.core.sheet.pocket import Pockets
+from perisect.core.sheet.recipe import PlacementRecipe
 
 MOST = 40
 SECONDS = 2.0
@@ -23,7 +22,7 @@ class Offer:
     """So many more of a design, and where they would stand on the last sheet."""
 
     design: str
-    stands: tuple[StandRecipe, ...]
+    placements: tuple[PlacementRecipe, ...]
 
 
 def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
@@ -32,7 +31,7 @@ def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
     if not sheets or plan.area.polygon.is_empty:
         return []
     sheet, gap = plan.recipe.sheet, plan.recipe.sheet.between_mm
-    area, number = area_inside_block(plan.area, sheet), len(sheets) - 1
+    area, number = area_inside_perimeter(plan.area, sheet), len(sheets) - 1
     by_key = {f.key: f for f in plan.spaced}
     standing = shapes_on(by_key, sheets[-1])
     offers = []
@@ -45,9 +44,8 @@ def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
             laid = pockets.put(footprint.key)
             if laid is None:
                 break
-            piece = Nested(footprint.key, number, laid.turn_deg, laid.x_mm, laid.y_mm)
-            placements.append(placement_of(footprint, piece))
+            piece = boxed(laid, footprint.width_mm, footprint.height_mm)
+            placements.append(replace(piece, sheet=number))
         if placements:
-            stands = as_stands([[]] * number + [placements])
-            offers.append(Offer(footprint.key, stands))
+            offers.append(Offer(footprint.key, as_recipes(placements)))
     return offers

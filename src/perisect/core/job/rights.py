@@ -1,6 +1,6 @@
 """Whether what is made for sale may be sold."""
 
-from perisect.core.finding import Finding, Remedy
+from perisect.core.finding import Finding, SetField
 from perisect.core.job.recipe import JobRecipe
 
 
@@ -29,7 +29,7 @@ def rights_findings(recipe: JobRecipe) -> list[Finding]:
                 text=text,
                 remedy=None
                 if may == "no"
-                else Remedy(label="It may be sold", field="rights.may_be_sold", value="yes"),
+                else SetField(label="It may be sold", field="rights.may_be_sold", value="yes"),
             )
         )
     return found

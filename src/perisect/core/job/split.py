@@ -2,7 +2,7 @@
 
 import re
 
-from perisect.core.job.place import mm_per_px
+from perisect.core.job.design_frame import mm_per_px
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
 from perisect.core.job.remedy import RemedyError
 from perisect.core.job.traced import TracedArtwork

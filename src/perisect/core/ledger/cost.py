@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.sheet.shop import PrinterRecipe, StockRecipe
+from perisect.core.sheet.equipment import PrinterRecipe, StockRecipe
 
 MM2_PER_M2 = 1e6
 

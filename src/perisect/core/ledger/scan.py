@@ -15,7 +15,7 @@ WINDOW_MM = 16.0
 
 
 @dataclass(frozen=True)
-class PrintedSheet:
+class ScannedSheet:
     """A grey picture (h, w) of a printed sheet and the affine (2, 3) from drawn to printed place, mm."""
 
     grey: NDArray[np.uint8]
@@ -66,7 +66,7 @@ def _crop(
 
 def read_printed(
     grey: NDArray[np.uint8], px_per_mm: float, marks: Sequence[Mark], settings: MarkSettings
-) -> PrintedSheet:
+) -> ScannedSheet:
     """Find the marks in a picture of the printed sheet and fit where the print went.
 
     Raises:
@@ -85,4 +85,4 @@ def read_printed(
 
     found = sense_marks(marks, settings, lambda x, y: (x, -y), look)
     fit = register([(m.x_mm, m.y_mm) for m in marks], [(f.x_mm, -f.y_mm) for f in found])
-    return PrintedSheet(grey, px_per_mm, fit.matrix)
+    return ScannedSheet(grey, px_per_mm, fit.matrix)

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.ledger.scan import PrintedSheet
+from perisect.core.ledger.scan import ScannedSheet
 
 VISIBLE_MM = 0.3
 """Without a border a slip shows as soon as the eye sees it."""
@@ -68,7 +68,7 @@ class SlipReport:
 
 
 def measure_slip(
-    printed: PrintedSheet,
+    printed: ScannedSheet,
     drawn: NDArray[np.uint8],
     wanted: Sequence[WantedSticker],
     cuts_mm: Sequence[NDArray[np.float64]],
@@ -93,7 +93,7 @@ def measure_slip(
 
 
 def _sticker_slip(
-    printed: PrintedSheet, drawn: NDArray[np.uint8], sticker: WantedSticker, cuts: list[NDArray[np.float64]]
+    printed: ScannedSheet, drawn: NDArray[np.uint8], sticker: WantedSticker, cuts: list[NDArray[np.float64]]
 ) -> StickerSlip:
     affine = printed.drawn_to_printed
     shift = np.array(printed.local_shift(drawn, sticker.box_mm)) + affine[:, 2]

@@ -1,7 +1,8 @@
 """Which strokes of a run cut which sticker."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 import shapely
 
@@ -14,23 +15,29 @@ OPENING_STROKES = 1
 
 
 def wanted_stickers(
-    sheet: CutSheet, order: Sequence[CutLine], stickers: Sequence[tuple[str, float]]
+    sheet: CutSheet,
+    order: Sequence[CutLine],
+    stickers: Sequence[tuple[str, float]],
+    passes: Mapping[str, int] = MappingProxyType({}),
 ) -> list[WantedSticker]:
     """The sheet's stickers with their own lines and the strokes that cut those: kiss, or through without one.
 
     Args:
         sheet: lines as drawn, with their owners.
-        order: the order the run cuts them in; line k is stroke k + 1.
+        order: the order the run cuts them in: after the opening, a stroke for each pass over each line.
         stickers: design and border in mm of each sticker, in the order of the owners' numbers.
+        passes: how often each process goes over a line; once where nothing is said.
     """
     rings: dict[int, list[shapely.LinearRing]] = defaultdict(list)
     strokes: dict[int, list[int]] = defaultdict(list)
     kissed = set(sheet.owners.get("kiss", []))
-    for number, line in enumerate(order):
+    stroke = OPENING_STROKES
+    for line in order:
         owner = sheet.owners[line.process][line.index]
         if line.process == ("kiss" if owner in kissed else "through"):
             rings[owner].append(shapely.linearrings(line.ring))
-            strokes[owner].append(number + OPENING_STROKES)
+            strokes[owner].append(stroke)
+        stroke += passes.get(line.process, 1)
     wanted = []
     for owner, (design, border_mm) in enumerate(stickers):
         lines = shapely.multilinestrings([shapely.linestrings(ring.coords) for ring in rings[owner]])

@@ -4,12 +4,11 @@ from math import ceil
 
 import shapely
 
-from perisect.core.finding import Finding, Remedy
+from perisect.core.finding import Finding, SetField
 from perisect.core.lines.by_hand import hand_findings
 from perisect.core.lines.cut_lines import CutLines
 from perisect.core.lines.cuttability import Cuttability, measure
 from perisect.core.lines.line_finding import line_finding
-from perisect.core.lines.material import FACES, smallest_loop_mm
 from perisect.core.lines.perforate import GOOD_GF
 
 BUSY_TURNS = 14.0
@@ -44,7 +43,7 @@ def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> 
     wanted = ceil((joining + 0.02) * 10) / 10 if joining is not None else None
     remedy = None
     if wanted is not None and border_mm < wanted <= 20:
-        remedy = Remedy(label=f"Border {wanted:g} mm", field="border_mm", value=wanted)
+        remedy = SetField(label=f"Border {wanted:g} mm", field="border_mm", value=wanted)
     smallest = min(shapely.get_parts(lines.own), key=shapely.area)
     x, y = shapely.get_coordinates(smallest.representative_point())[0]
     joins = f" They join at a border of {wanted:g} mm." if wanted is not None else ""
@@ -70,7 +69,7 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
                 severity="good",
             )
         ]
-    limit = FACES[lines.recipe.face].narrow_mm
+    limit = lines.tooling.narrow_mm
     found = []
     for code, places, words in (("neck", told.narrow.necks, "neck"), ("slot", told.narrow.slots, "slot")):
         if not places:
@@ -81,13 +80,13 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
         bridge = ceil((worst.width_mm / 2 + 0.05) * 20) / 20
         wider = min(20.0, round(border_mm + 0.5, 2))
         remedy = (
-            Remedy(
+            SetField(
                 label=f"Bridge it by {bridge:g} mm",
                 field="lines.bridge_mm",
                 value=max(bridge, lines.recipe.bridge_mm),
             )
             if code == "slot"
-            else Remedy(label=f"Border {wider:g} mm", field="border_mm", value=wider)
+            else SetField(label=f"Border {wider:g} mm", field="border_mm", value=wider)
         )
         why = "the strip between tears or lifts" if code == "slot" else "it tears when the piece is peeled"
         found.append(
@@ -106,7 +105,7 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
 
 
 def _small_loop(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding | None:
-    least = smallest_loop_mm(lines.recipe.knife_offset_mm)
+    least = lines.tooling.smallest_loop_mm
     if told.smallest_loop_mm >= least:
         return None
     return line_finding(
@@ -132,7 +131,7 @@ def _busy(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding
         measured=round(told.turns_per_100, 1),
         limit=BUSY_TURNS,
         unit="turns",
-        remedy=Remedy(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM),
+        remedy=SetField(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM),
     )
 
 
@@ -140,13 +139,13 @@ def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
     small = [hole for hole in lines.holes_found if hole.too_small]
     if not small:
         return []
-    least = smallest_loop_mm(lines.recipe.knife_offset_mm)
+    least = lines.tooling.smallest_loop_mm
     holes = "A hole was" if len(small) == 1 else f"{len(small)} holes were"
     return [
         line_finding(
             design,
             "holes_filled",
-            f"{holes} filled: less than {least:g} mm across, a blade of {lines.recipe.knife_offset_mm:g} mm offset "
+            f"{holes} filled: less than {least:g} mm across, a blade of {lines.tooling.knife_offset_mm:g} mm offset "
             "cannot close them.",
             severity="good",
             where_mm=(small[0].x_mm, small[0].y_mm),
@@ -212,7 +211,7 @@ def _hold(design: str, name: str, lines: CutLines) -> Finding:
         text,
         measured=round(told.hold_index, 3),
         unit="share",
-        remedy=Remedy(label=f"Ties of {tie:g} mm", field="lines.tie_mm", value=tie),
+        remedy=SetField(label=f"Ties of {tie:g} mm", field="lines.tie_mm", value=tie),
     )
 
 

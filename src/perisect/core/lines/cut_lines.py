@@ -10,7 +10,7 @@ from perisect.core.curve import Curve
 from perisect.core.lines.extra import ExtraLine, extras_reach
 from perisect.core.lines.fitted import NOTHING, Fitted
 from perisect.core.lines.holes import Hole
-from perisect.core.lines.material import FACES
+from perisect.core.lines.material import USUAL, Tooling
 from perisect.core.lines.narrow import ThinPart
 from perisect.core.lines.perforate import Perforation, cuts_of, perforate
 from perisect.core.lines.polygons import node_count, polygons_of
@@ -37,6 +37,7 @@ class CutLines:
     own_line: Fitted
     around_line: Fitted = NOTHING
     recipe: LineRecipe = PLAIN
+    tooling: Tooling = USUAL
     holes_found: tuple[Hole, ...] = ()
     hang_line: Fitted | None = None
     extras: tuple[ExtraLine, ...] = ()
@@ -92,7 +93,7 @@ class CutLines:
                 shapely.get_coordinates(ring)[:-1],
                 self.recipe.cut_mm,
                 self.recipe.tie_mm,
-                FACES[self.recipe.face].tie_gf_per_mm,
+                self.tooling.tie_gf_per_mm,
             )
             for ring in rings
         )

@@ -7,7 +7,6 @@ import numpy as np
 import shapely
 
 from perisect.core.lines.cut_lines import CutLines
-from perisect.core.lines.material import FACES
 from perisect.core.lines.narrowest import NarrowPlaces, narrow_places
 from perisect.core.lines.polygons import across
 from perisect.core.lines.smooth import TURN_STEPS, tightest_bends
@@ -30,7 +29,7 @@ class Cuttability:
 
 def measure(lines: CutLines) -> Cuttability:
     """Measure the piece's own line; what was measured is kept with the lines."""
-    return _measured(lines.own.wkb, FACES[lines.recipe.face].narrow_mm)
+    return _measured(lines.own.wkb, lines.tooling.narrow_mm)
 
 
 @lru_cache(maxsize=512)

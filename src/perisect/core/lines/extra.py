@@ -8,7 +8,7 @@ import shapely
 from perisect.core.curve import Curve
 from perisect.core.lines.border import Growth
 from perisect.core.lines.fitted import fitted
-from perisect.core.lines.material import FACES
+from perisect.core.lines.material import Tooling
 from perisect.core.lines.perforate import Perforation, cuts_of, perforate
 from perisect.core.lines.polygons import polygons_of
 from perisect.core.lines.recipe import ExtraLineRecipe, LineRecipe
@@ -39,6 +39,7 @@ def extra_line(
     outline: shapely.MultiPolygon,
     own: shapely.MultiPolygon,
     outer: shapely.MultiPolygon,
+    tooling: Tooling,
 ) -> ExtraLine | None:
     """One further line, None where its offset leaves nothing."""
     if extra.of in STRAIGHT_ACROSS:
@@ -54,7 +55,7 @@ def extra_line(
                 shapely.get_coordinates(ring)[:-1],
                 recipe.cut_mm,
                 recipe.tie_mm,
-                FACES[recipe.face].tie_gf_per_mm,
+                tooling.tie_gf_per_mm,
             )
             for ring in rings
         ]

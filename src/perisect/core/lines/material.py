@@ -26,6 +26,32 @@ FACES: dict[FaceName, Face] = {
 }
 
 
+@dataclass(frozen=True)
+class Tooling:
+    """What lines are cut in and with: the stock's face, and the plotter's knife by its offset, mm."""
+
+    face: FaceName = "paper"
+    knife_offset_mm: float = 0.25
+
+    @property
+    def tie_gf_per_mm(self) -> float:
+        """Pull that a mm of tie stands, gram-force."""
+        return FACES[self.face].tie_gf_per_mm
+
+    @property
+    def narrow_mm(self) -> float:
+        """A neck or a slot narrower than this tears."""
+        return FACES[self.face].narrow_mm
+
+    @property
+    def smallest_loop_mm(self) -> float:
+        """The least loop that the knife closes."""
+        return smallest_loop_mm(self.knife_offset_mm)
+
+
+USUAL = Tooling()
+
+
 def smallest_loop_mm(knife_offset_mm: float) -> float:
     """The least loop that a drag knife of this offset closes."""
     return LOOP_OFFSETS * knife_offset_mm

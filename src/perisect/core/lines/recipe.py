@@ -5,7 +5,6 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from perisect.core.artwork.colour import Colour
-from perisect.core.lines.material import FaceName
 
 PlaceMm = tuple[
     Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)],
@@ -93,7 +92,7 @@ class LineRecipe(_Part):
     printed. `bleed_mm` carries the art's colours past its edge. `patches` are edits by hand, one after the
     other, before bends are rounded. Lines are fitted with curves that leave them by `fit_mm` at most, sharp
     corners where they are when `keep_corners`; `nodes` are edits of those curves. `extras` are further
-    lines. What the knife can follow depends on its `knife_offset_mm` and on the `face` it cuts.
+    lines.
     """
 
     shape: Literal["contour", "circle", "ellipse", "rectangle", "rounded"] = "contour"
@@ -117,8 +116,6 @@ class LineRecipe(_Part):
     fit_mm: Annotated[float, Field(ge=0, le=0.5, allow_inf_nan=False)] = 0.05
     keep_corners: bool = True
     nodes: Annotated[tuple[NodeRecipe, ...], Field(max_length=400)] = ()
-    face: FaceName = "paper"
-    knife_offset_mm: Annotated[float, Field(ge=0.05, le=1.5, allow_inf_nan=False)] = 0.25
     extras: Annotated[tuple[ExtraLineRecipe, ...], Field(max_length=8)] = ()
 
 

@@ -10,7 +10,7 @@ from perisect.core.lines.extra import extra_line
 from perisect.core.lines.fitted import Fitted, fitted, fitted_all
 from perisect.core.lines.holes import Hole, decide_holes
 from perisect.core.lines.join import least_joining_border
-from perisect.core.lines.material import smallest_loop_mm
+from perisect.core.lines.material import USUAL, Tooling
 from perisect.core.lines.narrow import ThinPart, thin_parts
 from perisect.core.lines.nodes import edited
 from perisect.core.lines.outline import Outline
@@ -32,6 +32,10 @@ class LineError(ValueError):
         super().__init__(f"{title} {detail}")
         self.title = title
         self.detail = detail
+
+    def __reduce__(self) -> tuple[type, tuple[str, str]]:
+        # It crosses from a reader process, and its message alone would not make it again.
+        return type(self), (self.title, self.detail)
 
 
 class SizedArt:
@@ -55,18 +59,25 @@ class SizedArt:
         self._bare = shapely.simplify(shape, INPUT_SIMPLIFY_MM)
         self._growth = Growth(shapely.simplify(shape, INPUT_SIMPLIFY_MM, preserve_topology=False))
 
-    def lines(self, border_mm: float, peel_mm: float | None = None, recipe: LineRecipe = PLAIN) -> CutLines:
+    def lines(
+        self,
+        border_mm: float,
+        peel_mm: float | None = None,
+        recipe: LineRecipe = PLAIN,
+        tooling: Tooling = USUAL,
+    ) -> CutLines:
         """All lines.
 
         Args:
             border_mm: border outside the art, 0 for a line on its own edge, negative for one inside it.
             peel_mm: distance from the piece's line to the one around it; None for none.
+            tooling: what is cut, and with which knife.
 
         Raises:
             LineError: an inward border leaves nothing to cut.
         """
         longest = max(self.width_mm, self.height_mm)
-        shape, holes, missed = self._own(border_mm, recipe)
+        shape, holes, missed = self._own(border_mm, recipe, tooling)
         if recipe.tab is not None and peel_mm is None:
             shape = with_tab(shape, recipe.tab, longest)
         smooth = (recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
@@ -74,7 +85,7 @@ class SizedArt:
         if recipe.nodes:
             own, missed_nodes = edited(fitted(shape, *smooth), recipe.nodes, longest)
             shape = own.shape
-        wide = self._around(shape, border_mm, peel_mm, recipe)
+        wide = self._around(shape, border_mm, peel_mm, recipe, tooling)
         if recipe.tab is not None and peel_mm is not None:
             wide = with_tab(wide, recipe.tab, longest)
         if recipe.nodes:
@@ -82,7 +93,9 @@ class SizedArt:
         else:
             own, around = fitted_all([shape, wide], *smooth)
         outer = own.shape if around.shape.is_empty else around.shape
-        extras = (extra_line(each, recipe, self._outline, own.shape, outer) for each in recipe.extras)
+        extras = (
+            extra_line(each, recipe, self._outline, own.shape, outer, tooling) for each in recipe.extras
+        )
         return CutLines(
             width_mm=self.width_mm,
             height_mm=self.height_mm,
@@ -91,6 +104,7 @@ class SizedArt:
             own_line=own,
             around_line=around,
             recipe=recipe,
+            tooling=tooling,
             holes_found=holes,
             hang_line=self._hang(outer, recipe, longest),
             extras=tuple(each for each in extras if each is not None),
@@ -109,7 +123,7 @@ class SizedArt:
         return fitted(hole, recipe.fit_mm, recipe.keep_corners)
 
     def _own(
-        self, border_mm: float, recipe: LineRecipe
+        self, border_mm: float, recipe: LineRecipe, tooling: Tooling
     ) -> tuple[shapely.MultiPolygon, tuple[Hole, ...], tuple[int, ...]]:
         if recipe.shape != "contour":
             shape = simple_shape(self._outline, recipe.shape, border_mm, recipe.shape_radius_mm)
@@ -129,7 +143,7 @@ class SizedArt:
             recipe.fill_holes_mm,
             recipe.holes_filled,
             recipe.holes_kept,
-            smallest_loop_mm(recipe.knife_offset_mm),
+            tooling.smallest_loop_mm,
         )
         shape, missed = patched(holed.shape, recipe.patches, max(self.width_mm, self.height_mm))
         if shape.is_empty:
@@ -144,7 +158,12 @@ class SizedArt:
         return shape, holed.holes, missed
 
     def _around(
-        self, own: shapely.MultiPolygon, border_mm: float, peel_mm: float | None, recipe: LineRecipe
+        self,
+        own: shapely.MultiPolygon,
+        border_mm: float,
+        peel_mm: float | None,
+        recipe: LineRecipe,
+        tooling: Tooling,
     ) -> shapely.MultiPolygon:
         if peel_mm is None:
             return shapely.MultiPolygon()
@@ -160,9 +179,7 @@ class SizedArt:
             # A perforated frame could not hold a hole's own loop.
             shells = shapely.get_exterior_ring(shapely.get_parts(grown))
             return polygons_of(shapely.union_all(shapely.polygons(shells)))
-        return decide_holes(
-            grown, recipe.fill_holes_mm, smallest_mm=smallest_loop_mm(recipe.knife_offset_mm)
-        ).shape
+        return decide_holes(grown, recipe.fill_holes_mm, smallest_mm=tooling.smallest_loop_mm).shape
 
     @cached_property
     def _joins_at(self) -> float | None:
@@ -178,7 +195,7 @@ ROUND_SIMPLIFY_MM = 0.001
 
 _NOT_SHAPE = {
     *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
-    *("fit_mm", "keep_corners", "extras", "face", "knife_offset_mm"),
+    *("fit_mm", "keep_corners", "extras"),
 }
 
 
@@ -188,6 +205,7 @@ def cut_lines(
     border_mm: float,
     peel_mm: float | None = None,
     recipe: LineRecipe = PLAIN,
+    tooling: Tooling = USUAL,
 ) -> CutLines:
     """Lines of a traced outline whose box is `longest_mm` on its longer side; see `SizedArt`.
 
@@ -195,4 +213,4 @@ def cut_lines(
         ValueError: the outline is empty.
         LineError: nothing is left to cut.
     """
-    return SizedArt(outline, longest_mm).lines(border_mm, peel_mm, recipe)
+    return SizedArt(outline, longest_mm).lines(border_mm, peel_mm, recipe, tooling)

@@ -21,14 +21,14 @@ from PIL import Image
 from perisect.core.artwork.drawing import DrawnPath
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.tone import ToneRecipe
-from perisect.core.prepress.curves import curves_content
-from perisect.core.prepress.marks import draw_marks
+from perisect.core.prepress.curve_stream import curves_content
+from perisect.core.prepress.mark_ink import draw_marks
 from perisect.core.prepress.page import one_page
 from perisect.core.prepress.rim import with_rim
 from perisect.core.prepress.writing import Writing, write
 from perisect.core.sheet import Mark, MarkSettings, Stock
 from perisect.core.sheet.fill import Placement
-from perisect.core.sheet.place import matrix
+from perisect.core.sheet.placement import matrix
 from perisect.core.units import POINTS_PER_MM
 
 COMPRESSION = 6

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from perisect.core.finding import Finding, Remedy
+from perisect.core.finding import Finding, SetField
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.grid import clear_band
 from perisect.core.sheet.mark_check import mark_findings
@@ -50,7 +50,7 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str) -
             measured=round(max(width, height), 1),
             limit=round(room[1], 1),
             unit="mm",
-            remedy=Remedy(label=f"Make it {size:g} mm", field="longest_mm", value=float(size)),
+            remedy=SetField(label=f"Make it {size:g} mm", field="longest_mm", value=float(size)),
         )
     return Finding(
         code="too_many",
@@ -61,7 +61,7 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str) -
         measured=missing,
         limit=0,
         unit="copies",
-        remedy=Remedy(
+        remedy=SetField(
             label=f"Make {max(footprint.copies - missing, 1)}",
             field="copies",
             value=max(footprint.copies - missing, 1),

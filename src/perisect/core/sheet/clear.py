@@ -5,17 +5,17 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 import shapely
 
-from perisect.core.sheet.strip import Laid, turned
+from perisect.core.sheet.placement import Placement, placed
 from perisect.core.sheet.usable import UsableArea
 
 TOLERANCE_MM = 1e-6
 
 
 def keep_clear(
-    area: UsableArea, shapes: Mapping[str, shapely.Polygon], laid: Sequence[Laid], gap_mm: float
-) -> list[Laid]:
+    area: UsableArea, shapes: Mapping[str, shapely.Polygon], laid: Sequence[Placement], gap_mm: float
+) -> list[Placement]:
     """The pieces that lie in the area and keep their gap; of two too close, the one met more often goes."""
-    standing = np.array([turned(shapes[piece.key], piece) for piece in laid])
+    standing = np.array([placed(shapes[piece.key], piece) for piece in laid])
     inside = [n for n, shape in enumerate(standing) if area.holds(shape)]
     kept = set(inside)
     for a, b in too_close(standing[inside], gap_mm):

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import shapely
 
 from perisect.core.sheet.grid import best_grid
-from perisect.core.sheet.shelves import Item, Stand, best_pack
+from perisect.core.sheet.placement import Placement
+from perisect.core.sheet.shelves import Cell, Item, best_pack
 from perisect.core.sheet.usable import UsableArea
 
 MAX_SHEETS = 60
@@ -42,20 +43,6 @@ class Footprint:
 
 
 @dataclass(frozen=True)
-class Placement:
-    """One copy: top left of the outline's box before turning, and its clockwise turn about its centre."""
-
-    key: str
-    x_mm: float
-    y_mm: float
-    width_mm: float
-    height_mm: float
-    rotation_deg: float
-    locked: bool = False
-    """Set by hand: it keeps its place when the rest is filled again."""
-
-
-@dataclass(frozen=True)
 class SheetPlan:
     """Sheets in order, each a tuple of placements; how many of each design stand nowhere."""
 
@@ -80,39 +67,39 @@ def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fi
     if not footprints:
         return SheetPlan((), {}, 0.0)
     if len(footprints) == 1:
-        stands, missing = _one_design(area, footprints[0], gap_mm, fill)
+        cells, missing = _one_design(area, footprints[0], gap_mm, fill)
     elif fill:
-        stands, missing = _fill_with_several(area, footprints, gap_mm)
+        cells, missing = _fill_with_several(area, footprints, gap_mm)
     else:
         wanted = {f.key: f.copies for f in footprints}
-        stands, left = best_pack(area, _items(footprints, wanted), gap_mm, MAX_SHEETS)
+        cells, left = best_pack(area, _items(footprints, wanted), gap_mm, MAX_SHEETS)
         missing = dict(Counter(item.key for item in left))
     by_key = {f.key: f for f in footprints}
-    standing = [(stand.sheet, _placement(by_key[stand.key], stand)) for stand in stands]
+    standing = [_placement(by_key[cell.key], cell) for cell in cells]
     return sheet_plan(area, footprints, standing, missing)
 
 
 def sheet_plan(
     area: UsableArea,
     footprints: Sequence[Footprint],
-    standing: Sequence[tuple[int, Placement]],
+    standing: Sequence[Placement],
     missing: dict[str, int],
 ) -> SheetPlan:
-    """The plan of what stands on which sheet, from 0; empty sheets at the end are left off."""
+    """The plan of what stands on which sheet; empty sheets at the end are left off."""
     sheets: list[list[Placement]] = [
-        [] for _ in range(max((number for number, _ in standing), default=-1) + 1)
+        [] for _ in range(max((placement.sheet for placement in standing), default=-1) + 1)
     ]
-    for number, placement in standing:
-        sheets[number].append(placement)
+    for placement in standing:
+        sheets[placement.sheet].append(placement)
     areas = {f.key: f.area_mm2 for f in footprints}
-    used = sum(areas[placement.key] for _, placement in standing)
+    used = sum(areas[placement.key] for placement in standing)
     share = used / (len(sheets) * area.stock.area_mm2) if sheets else 0.0
     return SheetPlan(tuple(tuple(sheet) for sheet in sheets), missing, share)
 
 
 def _one_design(
     area: UsableArea, footprint: Footprint, gap: float, fill: bool
-) -> tuple[list[Stand], dict[str, int]]:
+) -> tuple[list[Cell], dict[str, int]]:
     grid = best_grid(
         area, footprint.right_mm - footprint.left_mm, footprint.bottom_mm - footprint.top_mm, gap
     )
@@ -120,26 +107,26 @@ def _one_design(
         return [], {footprint.key: 1 if fill else footprint.copies}
     wanted = grid.count if fill else footprint.copies
     placed = min(wanted, grid.count * MAX_SHEETS)
-    stands = [
-        Stand(footprint.key, n // grid.count, x, y, grid.turned)
+    cells = [
+        Cell(footprint.key, n // grid.count, x, y, grid.turned)
         for n in range(placed)
         for x, y in [grid.corners_mm[n % grid.count].tolist()]
     ]
-    return stands, {footprint.key: wanted - placed} if wanted > placed else {}
+    return cells, {footprint.key: wanted - placed} if wanted > placed else {}
 
 
 def _fill_with_several(
     area: UsableArea, footprints: list[Footprint], gap: float
-) -> tuple[list[Stand], dict[str, int]]:
-    def attempt(wanted: dict[str, int]) -> list[Stand] | None:
-        stands, left = best_pack(area, _items(footprints, wanted), gap, 1)
-        return None if left else stands
+) -> tuple[list[Cell], dict[str, int]]:
+    def attempt(wanted: dict[str, int]) -> list[Cell] | None:
+        cells, left = best_pack(area, _items(footprints, wanted), gap, 1)
+        return None if left else cells
 
     each = 1
     best = attempt({f.key: 1 for f in footprints})
     if best is None:
-        stands, left = best_pack(area, _items(footprints, {f.key: 1 for f in footprints}), gap, 1)
-        return stands, dict(Counter(item.key for item in left))
+        cells, left = best_pack(area, _items(footprints, {f.key: 1 for f in footprints}), gap, 1)
+        return cells, dict(Counter(item.key for item in left))
     least = min(f.area_mm2 for f in footprints)
     low, high = 1, max(2, int(area.polygon.area / least) + 1)
     while low < high - 1:
@@ -170,14 +157,14 @@ def _items(footprints: list[Footprint], wanted: dict[str, int]) -> list[Item]:
     ]
 
 
-def _placement(footprint: Footprint, stand: Stand) -> Placement:
-    """The outline's box for a footprint that stands with its top left corner at the stand."""
+def _placement(footprint: Footprint, cell: Cell) -> Placement:
+    """The outline's box for a footprint that stands with its top left corner at the cell's."""
     width, height = footprint.width_mm, footprint.height_mm
-    if not stand.turned:
-        x, y, turn = stand.x_mm - footprint.left_mm, stand.y_mm - footprint.top_mm, 0.0
+    if not cell.turned:
+        x, y, turn = cell.x_mm - footprint.left_mm, cell.y_mm - footprint.top_mm, 0.0
     else:
         # A quarter turn clockwise about the box's centre takes (u, v) from it to (-v, u).
-        centre_x = stand.x_mm + (footprint.bottom_mm - height / 2)
-        centre_y = stand.y_mm - (footprint.left_mm - width / 2)
+        centre_x = cell.x_mm + (footprint.bottom_mm - height / 2)
+        centre_y = cell.y_mm - (footprint.left_mm - width / 2)
         x, y, turn = centre_x - width / 2, centre_y - height / 2, 90.0
-    return Placement(footprint.key, x, y, width, height, turn)
+    return Placement(footprint.key, x, y, width, height, turn, sheet=cell.sheet)

@@ -5,9 +5,8 @@ from math import degrees, sqrt
 import numpy as np
 import shapely
 
-from perisect.core.finding import Finding, Remedy
+from perisect.core.finding import Finding, SetField
 from perisect.core.sheet.fill import SheetPlan
-from perisect.core.sheet.marks import mark_name
 from perisect.core.sheet.usable import UsableArea
 
 SENSED_MM = 0.02
@@ -66,7 +65,7 @@ def _printed(area: UsableArea) -> Finding:
         severity="good" if least >= 0 else "stop",
         text=f"All {many} marks clear the printer margin and the grip by {least:.1f} mm or more."
         if least >= 0
-        else f"The {mark_name(worst, len(area.marks))} mark reaches {-least:.1f} mm into the printer margin or "
+        else f"The {area.marks[worst].name} mark reaches {-least:.1f} mm into the printer margin or "
         "the grip: it would not be printed whole.",
         where_mm=None if least >= 0 else (area.marks[worst].x_mm, area.marks[worst].y_mm),
         measured=round(least, 2),
@@ -77,19 +76,18 @@ def _printed(area: UsableArea) -> Finding:
 
 def _reached(area: UsableArea) -> Finding | None:
     machine, stock = area.machine, area.stock
-    for index, mark in enumerate(area.marks):
+    for mark in area.marks:
         short = max(
             machine.reach_side_mm - min(mark.x_mm, stock.width_mm - mark.x_mm),
             machine.reach_top_mm - mark.y_mm,
             machine.reach_bottom_mm - (stock.height_mm - mark.y_mm),
         )
         if short > 0:
-            name = mark_name(index, len(area.marks))
             return Finding(
                 code="marks_reach",
                 station="sheet",
                 severity="stop",
-                text=f"The sensor does not reach the {name} mark: it stands {short:.1f} mm too near the edge.",
+                text=f"The sensor does not reach the {mark.name} mark: it stands {short:.1f} mm too near the edge.",
                 where_mm=(mark.x_mm, mark.y_mm),
                 measured=round(short, 2),
                 limit=0,
@@ -152,5 +150,5 @@ def _small_job(area: UsableArea, plan: SheetPlan) -> Finding | None:
         measured=round(plan.used_share, 3),
         limit=SMALL_SHARE,
         unit="share",
-        remedy=Remedy(label="Take smaller marks", field="sheet.small_marks", value=True),
+        remedy=SetField(label="Take smaller marks", field="sheet.small_marks", value=True),
     )

@@ -6,7 +6,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -14,12 +14,13 @@ import shapely
 
 from perisect.core import ENGINE_VERSION
 from perisect.core.sheet.clear import keep_clear
-from perisect.core.sheet.grown import with_half_gap
+from perisect.core.sheet.inflated import with_half_gap
+from perisect.core.sheet.nest_strip import search_strip
+from perisect.core.sheet.placement import Placement, placed
 from perisect.core.sheet.pocket import Pockets, fill_pockets
-from perisect.core.sheet.strip import Laid, search_strip, turned
+from perisect.core.sheet.strip_frame import StripFrame
 from perisect.core.sheet.turns import Turns
 from perisect.core.sheet.usable import UsableArea
-from perisect.core.sheet.ways import Way
 
 USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
@@ -27,19 +28,7 @@ LEAST_SECONDS = 2
 GRACE_S = 1.5
 """Time to fill pockets in when the search has taken all of its own."""
 
-Said = Callable[[str], None]
-
-
-@dataclass(frozen=True)
-class Nested:
-    """A piece on sheet number `sheet` from 0: its turn in degrees clockwise about the design's origin, then its
-    shift in mm."""
-
-    key: str
-    sheet: int
-    turn_deg: float
-    x_mm: float
-    y_mm: float
+Progress = Callable[[str], None]
 
 
 @dataclass(frozen=True)
@@ -58,36 +47,36 @@ class NestQuestion:
     seconds: int
     seed: int
     most_sheets: int
-    fixed: tuple[Nested, ...] = ()
+    fixed: tuple[Placement, ...] = ()
 
     @cached_property
     def key(self) -> str:
         """Hash of everything the answer follows from."""
-        told = {
+        facts = {
             "engine": ENGINE_VERSION,
             "area": shapely.to_wkt(self.area.polygon, rounding_precision=4),
             "shapes": {k: shapely.to_wkt(s, rounding_precision=4) for k, s in self.shapes.items()},
             "wanted": None if self.wanted is None else dict(self.wanted),
             "how": [self.gap_mm, self.turns, self.seconds, self.seed, self.most_sheets],
-            "fixed": [[f.key, f.sheet, f.turn_deg, f.x_mm, f.y_mm] for f in self.fixed],
+            "fixed": [[f.key, f.sheet, f.rotation_deg, f.x_mm, f.y_mm] for f in self.fixed],
         }
-        return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+        return hashlib.sha256(json.dumps(facts, sort_keys=True).encode()).hexdigest()
 
 
 def nest(
-    question: NestQuestion, said: Said = lambda _: None, stopping: Callable[[], bool] = lambda: False
-) -> list[Nested]:
+    question: NestQuestion, progress: Progress = lambda _: None, stopping: Callable[[], bool] = lambda: False
+) -> list[Placement]:
     """Nest within the question's time; when it is up, or on `stopping`, the best so far stands.
 
     A sheet that was found is repeated as long as there are copies for it.
 
     Args:
-        said: hears how far the search is, about every second.
+        progress: hears how far the search is, about every second.
     """
     if question.area.polygon.is_empty:
         return []
-    search = _Search(question, said, stopping)
-    placed = list(question.fixed)
+    search = _Search(question, progress, stopping)
+    nested = list(question.fixed)
     left = Counter(search.demand())
     left.subtract(Counter(piece.key for piece in question.fixed))
     sheet = 0
@@ -99,25 +88,25 @@ def nest(
         if not found and not fixed:
             break
         in_pattern = Counter(piece.key for piece in found)
-        placed += [Nested(p.key, sheet, p.turn_deg, p.x_mm, p.y_mm) for p in found]
+        nested += [replace(p, sheet=sheet) for p in found]
         left -= in_pattern
         sheet += 1
         # A sheet with fixed pieces is not a pattern for others.
         while not fixed and not any(f.sheet == sheet for f in question.fixed):
             if sheet >= question.most_sheets or any(left[key] < n for key, n in in_pattern.items()):
                 break
-            placed += [Nested(p.key, sheet, p.turn_deg, p.x_mm, p.y_mm) for p in found]
+            nested += [replace(p, sheet=sheet) for p in found]
             left -= in_pattern
             sheet += 1
-    return placed
+    return nested
 
 
 class _Search:
     """The search of one question."""
 
-    def __init__(self, question: NestQuestion, said: Said, stopping: Callable[[], bool]) -> None:
-        self.question, self.said, self.stopping = question, said, stopping
-        self.grown = {key: with_half_gap(shape, question.gap_mm) for key, shape in question.shapes.items()}
+    def __init__(self, question: NestQuestion, progress: Progress, stopping: Callable[[], bool]) -> None:
+        self.question, self.progress, self.stopping = question, progress, stopping
+        self.inflated = {key: with_half_gap(shape, question.gap_mm) for key, shape in question.shapes.items()}
         self.sheet_mm2 = question.area.polygon.area
         self.end = time.monotonic() + question.seconds
 
@@ -134,17 +123,17 @@ class _Search:
 
     def sheets_for(self, left: Mapping[str, int]) -> float:
         """About how many sheets copies take."""
-        area = sum(self.grown[key].area * max(0, count) for key, count in left.items())
+        area = sum(self.inflated[key].area * max(0, count) for key, count in left.items())
         return area / (self.sheet_mm2 * USUAL_SHARE)
 
     def one_sheet(
-        self, left: Mapping[str, int], fixed: list[Nested], seconds: float, sheet: int
-    ) -> list[Laid]:
+        self, left: Mapping[str, int], fixed: list[Placement], seconds: float, sheet: int
+    ) -> list[Placement]:
         """Pieces for one sheet out of those that are left."""
-        standing = [Laid(f.key, f.turn_deg, f.x_mm, f.y_mm) for f in fixed]
+        standing = list(fixed)
         if fixed:
             return self._round(standing, left, seconds, sheet)
-        laid: list[Laid] = []
+        laid: list[Placement] = []
         if seconds >= LEAST_SECONDS and not self.stopping():
             laid = self._by_strips(left, seconds, sheet)
         rest = {k: left[k] - sum(p.key == k for p in laid) for k in left}
@@ -152,110 +141,114 @@ class _Search:
         queue = [key for key in by_size for _ in range(max(0, rest[key]))]
         return laid + fill_pockets(self._pockets(laid), queue, self.late)
 
-    def _pockets(self, standing: list[Laid]) -> Pockets:
+    def _pockets(self, standing: list[Placement]) -> Pockets:
         question = self.question
         pockets = Pockets(question.area, question.shapes, question.gap_mm, question.turns)
-        pockets.occupy([turned(question.shapes[p.key], p) for p in standing])
+        pockets.occupy([placed(question.shapes[p.key], p) for p in standing])
         return pockets
 
-    def _round(self, standing: list[Laid], left: Mapping[str, int], seconds: float, sheet: int) -> list[Laid]:
+    def _round(
+        self, standing: list[Placement], left: Mapping[str, int], seconds: float, sheet: int
+    ) -> list[Placement]:
         """Pieces round those that keep their place: one after the other where there is room, in one order after
         the other until the time is up."""
         rng = np.random.default_rng(self.question.seed + sheet)
         queue = [
-            key for key in sorted(left, key=lambda k: -self.grown[k].area) for _ in range(max(0, left[key]))
+            key
+            for key in sorted(left, key=lambda k: -self.inflated[k].area)
+            for _ in range(max(0, left[key]))
         ]
         bare = self._pockets(standing)
         end = time.monotonic() + seconds
         best = fill_pockets(bare.copy(), queue, self.late)
         while queue and time.monotonic() < end and not self.stopping():
             left_s = max(0.0, self.end - time.monotonic())
-            self.said(f"Nesting, {left_s:.0f} of {self.question.seconds} s left")
+            self.progress(f"Nesting, {left_s:.0f} of {self.question.seconds} s left")
             queue = [queue[n] for n in rng.permutation(len(queue))]
             found = fill_pockets(bare.copy(), queue, self.late)
             if self._area(found) > self._area(best):
                 best = found
         return best
 
-    def _area(self, laid: list[Laid]) -> float:
-        return sum(self.grown[piece.key].area for piece in laid)
+    def _area(self, laid: list[Placement]) -> float:
+        return sum(self.inflated[piece.key].area for piece in laid)
 
-    def _by_strips(self, left: Mapping[str, int], seconds: float, sheet: int) -> list[Laid]:
+    def _by_strips(self, left: Mapping[str, int], seconds: float, sheet: int) -> list[Placement]:
         """Two searches at a time: along and across the sheet, then twice the better way with a better guess
         of how many pieces it takes."""
         question = self.question
-        ways = [Way(question.area, question.gap_mm, across) for across in (False, True)]
-        ways = [way for way in ways if way.possible]
-        if not ways:
+        frames = [StripFrame(question.area, question.gap_mm, across) for across in (False, True)]
+        frames = [frame for frame in frames if frame.possible]
+        if not frames:
             return []
         first = max(LEAST_SECONDS, round(seconds * 0.3))
         second = int(seconds - first + 0.5)
         guess = USUAL_SHARE * self.sheet_mm2
-        tried = self._both([(way, guess) for way in ways], left, first, sheet)
+        tried = self._both([(frame, guess) for frame in frames], left, first, sheet)
         best = max(tried, key=lambda each: each.area_mm2)
         if second >= LEAST_SECONDS and not self.stopping():
             fit = max(tried, key=lambda each: each.promise_mm2)
             mean = best.mean_mm2
-            more = [(fit.way, fit.promise_mm2 + mean * extra) for extra in (-0.6, 0.4)]
+            more = [(fit.frame, fit.promise_mm2 + mean * extra) for extra in (-0.6, 0.4)]
             tried = self._both(more, left, second, sheet + 7)
             best = max([best, *tried], key=lambda each: each.area_mm2)
         return best.laid
 
     def _both(
-        self, asked: list[tuple[Way, float]], left: Mapping[str, int], seconds: int, seed: int
+        self, asked: list[tuple[StripFrame, float]], left: Mapping[str, int], seconds: int, seed: int
     ) -> list["_Found"]:
         question = self.question
         with ThreadPoolExecutor(len(asked)) as threads:
             jobs = [
-                threads.submit(self._one_strip, way, area, left, seconds, seed + n)
-                for n, (way, area) in enumerate(asked)
+                threads.submit(self._one_strip, frame, area, left, seconds, seed + n)
+                for n, (frame, area) in enumerate(asked)
             ]
             while not all(job.done() for job in jobs):
                 left_s = max(0.0, self.end - time.monotonic())
-                self.said(f"Nesting, {left_s:.0f} of {question.seconds} s left")
+                self.progress(f"Nesting, {left_s:.0f} of {question.seconds} s left")
                 time.sleep(0.1)
         return [job.result() for job in jobs]
 
     def _one_strip(
-        self, way: Way, area_mm2: float, left: Mapping[str, int], seconds: int, seed: int
+        self, frame: StripFrame, area_mm2: float, left: Mapping[str, int], seconds: int, seed: int
     ) -> "_Found":
-        shapes = {key: way.turned(shape) for key, shape in self.grown.items()}
-        fits = {key: count for key, count in left.items() if way.takes(shapes[key], self.question.turns)}
+        shapes = {key: frame.to_strip(shape) for key, shape in self.inflated.items()}
+        fits = {key: count for key, count in left.items() if frame.takes(shapes[key], self.question.turns)}
         demand = self._some(fits, area_mm2)
         if not demand:
-            return _Found(way, [], 0.0, 0.0, 1.0)
+            return _Found(frame, [], 0.0, 0.0, 1.0)
         strip = search_strip(
             shapes,
             demand,
-            way.height_mm,
-            way.corners,
+            frame.height_mm,
+            frame.corners,
             self.question.turns,
             seconds,
             self.question.seed + seed,
             self.stopping,
         )
-        asked = sum(self.grown[key].area * count for key, count in demand.items())
+        asked = sum(self.inflated[key].area * count for key, count in demand.items())
         mean = asked / max(1, sum(demand.values()))
         if strip is None:
-            return _Found(way, [], 0.0, 0.0, mean)
-        exact = {key: way.turned(shape) for key, shape in self.question.shapes.items()}
+            return _Found(frame, [], 0.0, 0.0, mean)
+        exact = {key: frame.to_strip(shape) for key, shape in self.question.shapes.items()}
         laid = keep_clear(
-            self.question.area, self.question.shapes, way.fitted(strip, exact), self.question.gap_mm
+            self.question.area, self.question.shapes, frame.fitted(strip, exact), self.question.gap_mm
         )
-        kept = sum(self.grown[piece.key].area for piece in laid)
-        return _Found(way, laid, kept, asked * way.length_mm / max(strip.length_mm, 1.0), mean)
+        kept = sum(self.inflated[piece.key].area for piece in laid)
+        return _Found(frame, laid, kept, asked * frame.length_mm / max(strip.length_mm, 1.0), mean)
 
     def _some(self, left: Mapping[str, int], area_mm2: float) -> dict[str, int]:
         """Out of what is left, in proportion, pieces of so much area in all; every design that is left is in."""
-        total = sum(self.grown[key].area * max(0, count) for key, count in left.items())
+        total = sum(self.inflated[key].area * max(0, count) for key, count in left.items())
         share = min(1.0, area_mm2 / max(total, 1e-9))
         exact = {key: max(0, count) * share for key, count in left.items()}
         some = {key: int(count) for key, count in exact.items()}
-        room = area_mm2 - sum(self.grown[key].area * count for key, count in some.items())
+        room = area_mm2 - sum(self.inflated[key].area * count for key, count in some.items())
         for key in sorted(exact, key=lambda k: (some[k] - exact[k], k)):
             if some[key] < left[key] and room > 0:
                 some[key] += 1
-                room -= self.grown[key].area
+                room -= self.inflated[key].area
         return {key: count for key, count in some.items() if count > 0}
 
 
@@ -264,8 +257,8 @@ class _Found:
     """What one strip brought: pieces on the sheet, their area, and the area that would have fitted at its
     density."""
 
-    way: Way
-    laid: list[Laid]
+    frame: StripFrame
+    laid: list[Placement]
     area_mm2: float
     promise_mm2: float
     mean_mm2: float

@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy import fft
 
-from perisect.core.sheet.strip import Laid, turned
+from perisect.core.sheet.placement import Placement, placed, pose
 from perisect.core.sheet.turns import ANGLES, Turns
 from perisect.core.sheet.usable import UsableArea
 
@@ -29,7 +29,7 @@ MOST_TRIED = 40
 class _Mask:
     """A turned shape on the raster: where its box begins in mm, its picture, and its transform if it is kept."""
 
-    laid: Laid
+    laid: Placement
     box: tuple[float, float]
     picture: NDArray[np.uint8]
     spectrum: NDArray[np.complex128] | None
@@ -58,9 +58,9 @@ class Pockets:
         height = int(np.ceil((bottom - self._top) * PX_PER_MM)) + 2
         width = int(np.ceil((right - self._left) * PX_PER_MM)) + 2
         self._frame = (height, width)
-        self._taken = np.ones(self._frame, np.uint8)
-        cv2.fillPoly(self._taken, [self._px(np.asarray(area.polygon.exterior.coords))], 0)
-        cv2.polylines(self._taken, [self._px(np.asarray(area.polygon.exterior.coords))], True, 0)
+        self._occupied = np.ones(self._frame, np.uint8)
+        cv2.fillPoly(self._occupied, [self._px(np.asarray(area.polygon.exterior.coords))], 0)
+        cv2.polylines(self._occupied, [self._px(np.asarray(area.polygon.exterior.coords))], True, 0)
         self._size = [fft.next_fast_len(n, True) for n in self._frame]
         self._masks = {key: self._turns(key, ANGLES[turns]) for key in shapes}
         self._standing: list[shapely.Geometry] = []
@@ -69,24 +69,24 @@ class Pockets:
     def occupy(self, shapes: Sequence[shapely.Geometry]) -> None:
         """Let shapes (sheet mm) stand where they are."""
         for shape in shapes:
-            grown = shapely.buffer(shape, max(self._gap - SLACK_MM, 0.0), quad_segs=4)
-            for part in shapely.get_parts(grown):
-                cv2.fillPoly(self._taken, [self._px(np.asarray(part.exterior.coords))], 1)
+            inflated = shapely.buffer(shape, max(self._gap - SLACK_MM, 0.0), quad_segs=4)
+            for part in shapely.get_parts(inflated):
+                cv2.fillPoly(self._occupied, [self._px(np.asarray(part.exterior.coords))], 1)
         self._standing += list(shapes)
         self._spectrum = None
 
     def copy(self) -> "Pockets":
         """The same sheet, to be filled in another way."""
         other = copy.copy(self)
-        other._taken, other._standing = self._taken.copy(), list(self._standing)
+        other._occupied, other._standing = self._occupied.copy(), list(self._standing)
         return other
 
-    def put(self, key: str) -> Laid | None:
+    def put(self, key: str) -> Placement | None:
         """The place for one more of a design that lies nearest to the top, then the left, and takes it;
         None where there is none."""
         if self._spectrum is None:
-            self._spectrum = fft.rfft2(self._taken.astype(np.float32), self._size)
-        best: tuple[float, Laid, shapely.Geometry] | None = None
+            self._spectrum = fft.rfft2(self._occupied.astype(np.float32), self._size)
+        best: tuple[float, Placement, shapely.Geometry] | None = None
         for mask in self._masks[key]:
             found = self._first(mask, best[0] if best else np.inf)
             if found is not None:
@@ -99,8 +99,8 @@ class Pockets:
     def _turns(self, key: str, angles: Sequence[float]) -> list[_Mask]:
         masks = []
         for angle in angles:
-            laid = Laid(key, angle, 0.0, 0.0)
-            shape = turned(self._shapes[key], laid)
+            laid = pose(key, angle, 0.0, 0.0)
+            shape = placed(self._shapes[key], laid)
             left, top, right, bottom = shape.bounds
             size = (int((bottom - top) * PX_PER_MM) + 1, int((right - left) * PX_PER_MM) + 1)
             if size[0] >= self._frame[0] or size[1] >= self._frame[1]:
@@ -116,7 +116,7 @@ class Pockets:
         """Turned by half, so that a convolution with it is a correlation."""
         return np.asarray(fft.rfft2(picture[::-1, ::-1].astype(np.float32), self._size))
 
-    def _first(self, mask: _Mask, limit: float) -> tuple[float, Laid, shapely.Geometry] | None:
+    def _first(self, mask: _Mask, limit: float) -> tuple[float, Placement, shapely.Geometry] | None:
         """The best free place of a turn that costs less than `limit`, measured exactly."""
         assert self._spectrum is not None
         mine = self._transform(mask.picture) if mask.spectrum is None else mask.spectrum
@@ -133,8 +133,8 @@ class Pockets:
             if cost >= limit:
                 return None
             at = (self._left + x / PX_PER_MM - mask.box[0], self._top + y / PX_PER_MM - mask.box[1])
-            laid = Laid(mask.laid.key, mask.laid.turn_deg, *at)
-            shape = turned(self._shapes[laid.key], laid)
+            laid = pose(mask.laid.key, mask.laid.rotation_deg, *at)
+            shape = placed(self._shapes[laid.key], laid)
             if self._is_free(shape):
                 return cost, laid, shape
         return None
@@ -157,9 +157,9 @@ class Pockets:
 
 def fill_pockets(
     pockets: Pockets, queue: Sequence[str], stopping: Callable[[], bool] = lambda: False
-) -> list[Laid]:
+) -> list[Placement]:
     """As many of the queued pieces as find a place; a design that found none is not tried again."""
-    laid: list[Laid] = []
+    laid: list[Placement] = []
     full: set[str] = set()
     for key in queue:
         if key in full or stopping():

@@ -16,8 +16,8 @@ class Item:
 
 
 @dataclass(frozen=True)
-class Stand:
-    """An item's place: top left corner of its box as it stands, on sheet number `sheet` from 0."""
+class Cell:
+    """An item's place: top left corner of its box as it cells, on sheet number `sheet` from 0."""
 
     key: str
     sheet: int
@@ -36,39 +36,39 @@ class _Shelf:
 
 def pack(
     area: UsableArea, items: list[Item], gap_mm: float, max_sheets: int
-) -> tuple[list[Stand], list[Item]]:
+) -> tuple[list[Cell], list[Item]]:
     """Items by falling height, each on the first shelf with room, else a new one, else a new sheet.
 
     Returns the places, and the items for which `max_sheets` had no room. Both ways of standing the
     items (all upright, or each with its longer side across) are tried by `best_pack`.
     """
     sheets: list[list[_Shelf]] = []
-    stands: list[Stand] = []
+    cells: list[Cell] = []
     left_over: list[Item] = []
     for item in sorted(items, key=lambda i: (-i.height_mm, -i.width_mm, i.key)):
         place = _find(area, sheets, item, gap_mm, max_sheets)
         if place is None:
             left_over.append(item)
         else:
-            stands.append(Stand(item.key, *place, turned=False))
-    return stands, left_over
+            cells.append(Cell(item.key, *place, turned=False))
+    return cells, left_over
 
 
 def best_pack(
     area: UsableArea, items: list[Item], gap_mm: float, max_sheets: int
-) -> tuple[list[Stand], list[Item]]:
+) -> tuple[list[Cell], list[Item]]:
     """The better of two orientations: fewest left over, then fewest sheets, then upright."""
     upright, upright_left = pack(area, items, gap_mm, max_sheets)
     lying = [Item(i.key, max(i.width_mm, i.height_mm), min(i.width_mm, i.height_mm)) for i in items]
     flat, flat_left = pack(area, lying, gap_mm, max_sheets)
 
-    def cost(stands: list[Stand], left: list[Item]) -> tuple[int, int]:
-        return len(left), max((s.sheet for s in stands), default=0)
+    def cost(cells: list[Cell], left: list[Item]) -> tuple[int, int]:
+        return len(left), max((s.sheet for s in cells), default=0)
 
     if cost(flat, flat_left) < cost(upright, upright_left):
         tall = {i.key for i in items if i.height_mm > i.width_mm}
         by_key = {i.key: i for i in items}
-        turned = [Stand(s.key, s.sheet, s.x_mm, s.y_mm, s.key in tall) for s in flat]
+        turned = [Cell(s.key, s.sheet, s.x_mm, s.y_mm, s.key in tall) for s in flat]
         return turned, [by_key[i.key] for i in flat_left]
     return upright, upright_left
 

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from perisect.core.sheet.fill import Footprint
 from perisect.core.sheet.grid import clear_band
-from perisect.core.sheet.grown import with_half_gap
-from perisect.core.sheet.strip import Laid, turned
+from perisect.core.sheet.inflated import with_half_gap
+from perisect.core.sheet.placement import Placement, placed, pose
 from perisect.core.sheet.usable import UsableArea
 
 RowStyle = Literal["straight", "half_turn", "half_step"]
@@ -34,9 +34,11 @@ class _Rows:
 
 
 @lru_cache(maxsize=64)
-def staggered(area: UsableArea, footprint: Footprint, gap_mm: float, style: RowStyle) -> tuple[Laid, ...]:
+def staggered(
+    area: UsableArea, footprint: Footprint, gap_mm: float, style: RowStyle
+) -> tuple[Placement, ...]:
     """The fullest sheet in rows of a style, upright or lying; pieces in reading order."""
-    best: list[Laid] = []
+    best: list[Placement] = []
     for base in (0.0, 90.0):
         found = _fullest(area, footprint, gap_mm, base, style)
         if len(found) > len(best):
@@ -44,33 +46,35 @@ def staggered(area: UsableArea, footprint: Footprint, gap_mm: float, style: RowS
     return tuple(best)
 
 
-def _fullest(area: UsableArea, footprint: Footprint, gap: float, base: float, style: RowStyle) -> list[Laid]:
+def _fullest(
+    area: UsableArea, footprint: Footprint, gap: float, base: float, style: RowStyle
+) -> list[Placement]:
     flip = 180.0 if style == "half_turn" else 0.0
     shapes, shifts = [], []
     for turn in (base, base + flip):
-        shape = turned(footprint.outline, Laid("", turn, 0.0, 0.0))
+        shape = placed(footprint.outline, pose("", turn, 0.0, 0.0))
         left, top, right, bottom = shape.bounds
         shapes.append(shapely.transform(shape, lambda xy, at=(left, top): xy - at))
         shifts.append((left, top))
     width, height = right - left, bottom - top
     column = width + gap
-    grown = [with_half_gap(shape, gap) for shape in shapes]
+    inflated = [with_half_gap(shape, gap) for shape in shapes]
     parts = (0.5,) if style == "half_step" else (0.0, 0.25, 0.5, 0.75)
-    best: list[Laid] = []
+    best: list[Placement] = []
     for part in parts:
         shift = part * column
         pitch = max(
-            _row_pitch(grown[0], grown[1], shift, column, height + gap),
-            _row_pitch(grown[1], grown[0], -shift, column, height + gap),
+            _row_pitch(inflated[0], inflated[1], shift, column, height + gap),
+            _row_pitch(inflated[1], inflated[0], -shift, column, height + gap),
         )
         rows = _Rows(shapes[0], shapes[1], shift, pitch)
         for start in {area.top_mm, clear_band(area)[0]}:
-            placed = _on_area(area, rows, column, start, height)
-            if len(placed) > len(best):
+            found = _on_area(area, rows, column, start, height)
+            if len(found) > len(best):
                 turns = (base % 360, (base + flip) % 360)
                 best = [
-                    Laid(footprint.key, turns[odd], x - shifts[odd][0], y - shifts[odd][1])
-                    for odd, x, y in placed
+                    pose(footprint.key, turns[odd], x - shifts[odd][0], y - shifts[odd][1])
+                    for odd, x, y in found
                 ]
     return best
 

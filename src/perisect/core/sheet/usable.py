@@ -8,11 +8,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.sheet.marks import Mark, MarkSettings, marks_for
+from perisect.core.sheet.mark_pattern import marks_for, pattern_of
+from perisect.core.sheet.marks import Mark, MarkSettings
 from perisect.core.sheet.stock import Stock
-
-FRAME_CLEAR_MM = 1.5
-"""Bare inside a frame's line."""
 
 
 @dataclass(frozen=True)
@@ -60,25 +58,8 @@ class UsableArea:
 
     @cached_property
     def notches(self) -> tuple[tuple[float, float, float, float], ...]:
-        """Left, top, right, bottom of what each mark takes, out to the nearest side and, in the outer rows, to
-        the nearest end: no sliver beyond a mark is used."""
-        clear, stock = self.machine.marks.clear_mm, self.stock
-        highest = min((mark.y_mm for mark in self.marks), default=0.0)
-        lowest = max((mark.y_mm for mark in self.marks), default=0.0)
-        boxes = []
-        for mark in self.marks:
-            at_left = mark.x_mm < stock.width_mm / 2
-            at_top = mark.y_mm - highest < clear and mark.y_mm < stock.height_mm / 2
-            at_bottom = lowest - mark.y_mm < clear and not at_top
-            boxes.append(
-                (
-                    0.0 if at_left else mark.x_mm - clear,
-                    0.0 if at_top else mark.y_mm - clear,
-                    mark.x_mm + clear if at_left else stock.width_mm,
-                    stock.height_mm if at_bottom else mark.y_mm + clear,
-                )
-            )
-        return tuple(boxes)
+        """Left, top, right, bottom of what each mark takes."""
+        return pattern_of(self.machine.marks).keep_outs(self.marks, self.machine.marks, self.stock)
 
     @cached_property
     def polygon(self) -> shapely.Polygon:
@@ -124,12 +105,6 @@ def usable_area(
     Args:
         marks_at: centres of the marks set by hand, in the order of `marks_for`.
     """
-    left, top, right, bottom = machine.held(stock)
     marks = marks_for(stock, machine.marks, marks_at)
-    if machine.marks.school == "frame":
-        inside = machine.marks.line_mm / 2 + FRAME_CLEAR_MM
-        left = max(left, max(marks[0].x_mm, marks[2].x_mm) + inside)
-        right = min(right, min(marks[1].x_mm, marks[3].x_mm) - inside)
-        top = max(top, max(marks[0].y_mm, marks[1].y_mm) + inside)
-        bottom = min(bottom, min(marks[2].y_mm, marks[3].y_mm) - inside)
+    left, top, right, bottom = pattern_of(machine.marks).room(machine.held(stock), marks, machine.marks)
     return UsableArea(stock, machine, left, top, right, bottom, marks)

@@ -1,0 +1,124 @@
+"""Stocks, printers and plotters of the shop, its cut settings and its name."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path
+from pydantic import BaseModel, Field
+
+from perisect.api.problems import Problem
+from perisect.core.cutting.setting import CutSetting
+from perisect.core.process import TABLE
+from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
+from perisect.devices import check_address
+from perisect.services.shop import get_name, set_name
+from perisect.store import cut_settings, equipment
+from perisect.store.database import transaction
+from perisect.store.equipment import MOST, LastOne, TooMany
+
+router = APIRouter(prefix="/api/shop", tags=["shop"])
+
+EquipmentId = Annotated[str, Path(max_length=40)]
+
+
+class ShopView(BaseModel):
+    """The shop's name, and everything it prints on, prints with and cuts with."""
+
+    name: str
+    stocks: list[StockRecord]
+    printers: list[PrinterRecord]
+    plotters: list[PlotterRecord]
+
+
+class ShopName(BaseModel):
+    """What the shop is called."""
+
+    name: Annotated[
+        str, Field(min_length=1, max_length=80, pattern=r"^[^\x00-\x1f\x7f]*\S[^\x00-\x1f\x7f]*$")
+    ]
+
+
+CutSettings = dict[str, CutSetting]
+"""By process."""
+
+
+@router.get("")
+def get_shop() -> ShopView:
+    """The shop's stocks, printers and plotters; examples until it has its own."""
+    with transaction() as session:
+        return ShopView(
+            name=get_name(session),
+            stocks=equipment.all_of(session, "stock", StockRecord),
+            printers=equipment.all_of(session, "printer", PrinterRecord),
+            plotters=equipment.all_of(session, "plotter", PlotterRecord),
+        )
+
+
+@router.put("/name")
+def put_name(wanted: ShopName) -> ShopView:
+    """Give the shop its name."""
+    with transaction() as session:
+        set_name(session, wanted.name.strip())
+    return get_shop()
+
+
+@router.put("/stock")
+def put_stock(stock: StockRecord) -> ShopView:
+    """Save a stock; one of the same id is replaced."""
+    return _save("stock", stock)
+
+
+@router.put("/printer")
+def put_printer(printer: PrinterRecord) -> ShopView:
+    """Save a printer; one of the same id is replaced."""
+    if printer.address:
+        check_address("printer", printer.address)
+    return _save("printer", printer)
+
+
+@router.put("/plotter")
+def put_plotter(plotter: PlotterRecord) -> ShopView:
+    """Save a plotter; one of the same id is replaced."""
+    if plotter.address:
+        check_address("plotter", plotter.address, plotter.language)
+    return _save("plotter", plotter)
+
+
+@router.get("/stock/{stock}/cut-settings")
+def get_cut_settings(stock: EquipmentId) -> CutSettings:
+    """How each process is cut in a stock."""
+    with transaction() as session:
+        return cut_settings.of_stock(session, stock)
+
+
+@router.put("/stock/{stock}/cut-settings")
+def put_cut_settings(stock: EquipmentId, settings: CutSettings) -> CutSettings:
+    """Set how some processes are cut in a stock. Test on a scrap first."""
+    if unknown := [name for name in settings if name not in TABLE]:
+        raise Problem(422, f"There is no process {unknown[0][:40]}.", f"There are {', '.join(TABLE)}.")
+    with transaction() as session:
+        equipment.one_of(session, "stock", StockRecord, stock)
+        cut_settings.save(session, stock, settings)
+    return get_cut_settings(stock)
+
+
+@router.delete("/{kind}/{equipment_id}")
+def delete_equipment(kind: Kind, equipment_id: EquipmentId) -> ShopView:
+    """Take one away. Jobs that use it keep its numbers."""
+    try:
+        with transaction() as session:
+            if not equipment.delete(session, kind, equipment_id):
+                raise Problem(404, f"There is no such {kind}.", "Somebody has removed it already.")
+    except LastOne as error:
+        raise Problem(
+            409, f"This is the last {kind}.", "Add another before you take this one away."
+        ) from error
+    return get_shop()
+
+
+def _save(kind: Kind, record: BaseModel) -> ShopView:
+    try:
+        with transaction() as session:
+            equipment.save(session, kind, record)
+    except TooMany as error:
+        raise Problem(422, f"There are {MOST} already.", "Remove one that is not used.") from error
+    return get_shop()

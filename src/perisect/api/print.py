@@ -1,0 +1,114 @@
+"""Station 4: print files, and sheets sent to a printer."""
+
+from fastapi import APIRouter, Response
+from fastapi.concurrency import run_in_threadpool
+from pydantic import BaseModel
+
+from perisect.api.problems import Problem
+from perisect.api.sheet_views import LineTotalView, line_totals_view
+from perisect.api.views import PrintView, print_view
+from perisect.core.job.files import CUT_MEDIA_TYPES, CutKind
+from perisect.services.job_view import waiting_prints
+from perisect.services.plans import plan
+from perisect.services.print_files import sheet_pdf
+from perisect.services.printing import ask_for_print, nested_with_sheet
+from perisect.store import blobs, jobs, prints, tones
+from perisect.store.database import transaction
+from perisect.store.models import Print
+from perisect.store.tones import ToneKey
+
+router = APIRouter(tags=["print"])
+
+
+class PrintOrder(BaseModel):
+    """Which sheet (from 1)."""
+
+    sheet: int = 1
+
+
+@router.get("/api/jobs/{job_id}/sheets/{number}/print.pdf", response_class=Response)
+def get_print_file(job_id: int, number: int) -> Response:
+    """The print file of a sheet (from 1)."""
+    planned = nested_with_sheet(job_id, number)
+    with transaction() as session:
+        tone = tones.get(session, ToneKey.of(planned.plan.recipe.sheet)).tone
+    pdf = sheet_pdf(planned, number - 1, tone)
+    return _download(pdf, "application/pdf", f"job-{job_id}-sheet-{number:02d}.print.pdf")
+
+
+@router.get("/api/jobs/{job_id}/sheets/{number}/cut.{kind}", response_class=Response)
+def get_cut_file(job_id: int, number: int, kind: CutKind) -> Response:
+    """A cut file of a sheet (from 1)."""
+    text = nested_with_sheet(job_id, number).cut_files.text(kind, number - 1)
+    return _download(text.encode(), CUT_MEDIA_TYPES[kind], f"job-{job_id}-sheet-{number:02d}.cut.{kind}")
+
+
+@router.get("/api/jobs/{job_id}/sheets/{number}/lines")
+def get_line_totals(job_id: int, number: int) -> list[LineTotalView]:
+    """Count and length of a sheet's lines by process, in the order they are cut."""
+    return line_totals_view(nested_with_sheet(job_id, number), number - 1)
+
+
+@router.post("/api/jobs/{job_id}/prints", status_code=202)
+async def post_print(job_id: int, order: PrintOrder) -> PrintView:
+    """Send a sheet to its printer."""
+
+    def ask() -> PrintView:
+        new, planned = ask_for_print(job_id, order.sheet)
+        with transaction() as session:
+            (queued,) = waiting_prints(session, [new])
+        return print_view(queued, planned.printable_key)
+
+    return await run_in_threadpool(ask)
+
+
+@router.get("/api/prints/{print_id}")
+def get_print(print_id: int) -> PrintView:
+    """How a print stands."""
+    with transaction() as session:
+        row = _there(session.get(Print, print_id))
+        (queued,) = waiting_prints(session, [row])
+        recipe = jobs.recipe(session, jobs.get(session, row.job_id))
+    return print_view(queued, plan(recipe).printable_key)
+
+
+@router.post("/api/prints/{print_id}/cancel")
+def post_cancel_print(print_id: int) -> PrintView:
+    """Take a print out of its queue. One that the printer has begun is not stopped."""
+    with transaction() as session:
+        row = _there(session.get(Print, print_id))
+        if not prints.cancel(session, print_id) and row.state != "cancelled":
+            raise Problem(409, "This print has begun already.", "Stop it at the printer.")
+    return get_print(print_id)
+
+
+@router.get("/api/prints/{print_id}/printed.png", response_class=Response)
+def get_printed(print_id: int) -> Response:
+    """The printed sheet."""
+    with transaction() as session:
+        name = _there(session.get(Print, print_id)).picture
+    return picture(name)
+
+
+def picture(name: str | None) -> Response:
+    """A kept picture.
+
+    Raises:
+        Problem: there is none yet.
+    """
+    data = blobs.get(name) if name else None
+    if data is None:
+        raise Problem(404, "There is no picture of this yet.", "Wait until it is done.")
+    return Response(data, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+def _there(row: Print | None) -> Print:
+    if row is None:
+        raise Problem(404, "There is no such print.", "Print the sheet again.")
+    return row
+
+
+def _download(data: bytes, media_type: str, name: str) -> Response:
+    return Response(
+        data, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )

@@ -1,0 +1,167 @@
+"""Who may ask: hosts, origins, sizes of bodies, sign-in; and what a browser is told about each answer."""
+
+import ipaddress
+import re
+from collections.abc import Sequence
+from http.cookies import SimpleCookie
+from urllib.parse import urlsplit
+
+from fastapi.concurrency import run_in_threadpool
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from perisect.api.problems import answer
+from perisect.core.artwork.decode import MAX_BYTES
+from perisect.services import sign_in
+from perisect.store.settings import settings
+
+COOKIE = "perisect"
+HARMLESS = ("GET", "HEAD", "OPTIONS")
+OPEN_PATHS = ("/api/sign-in", "/api/health")
+"""What answers without being signed in."""
+
+MOST_BODY = 8_000_000
+MOST_UPLOAD = MAX_BYTES + 100_000
+"""A form is a little more than the file in it."""
+UPLOADS = re.compile(r"^/api/(artwork|jobs/\d+/pictures|labels/tables|tones/.*profile)$")
+LONGEST_PATH = 600
+CONTROL = re.compile(r"[\x00-\x1f\x7f]")
+
+POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; script-src 'self'; "
+    "connect-src 'self'; font-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
+HEADERS = {
+    "content-security-policy": POLICY,
+    "x-content-type-options": "nosniff",
+    "x-frame-options": "DENY",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+}
+
+
+def host_is_ours(host: str, names: Sequence[str], local: bool) -> bool:
+    """Whether a Host header names this server: a name that nobody gave it may be a stranger's that points here.
+
+    Beyond loopback the number of an address will do: a stranger's page has a name.
+    """
+    name = urlsplit(f"//{host}").hostname or ""
+    if name in names:
+        return True
+    try:
+        number = ipaddress.ip_address(name)
+    except ValueError:
+        return False
+    return number.is_loopback or not local
+
+
+def foreign(headers: Headers) -> bool:
+    """Whether a page of another origin sent a request."""
+    site = headers.get("sec-fetch-site")
+    if site is not None and site not in ("same-origin", "none"):
+        return True
+    origin = headers.get("origin")
+    return origin is not None and urlsplit(origin).netloc != headers.get("host")
+
+
+class _TooLarge(Exception):
+    """More of a body came than is taken."""
+
+
+class Door:
+    """Everything that is checked before a request reaches its route, as one piece of ASGI middleware."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+        own = settings()
+        given = [each.strip() for each in own.hosts.split(",") if each.strip()]
+        self._names = ("localhost", own.host, *given)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            if scope["type"] == "lifespan":
+                await self._app(scope, receive, send)
+            return
+        refused = await self._refused(scope)
+        if refused is not None:
+            await refused(scope, receive, self._told(send))
+            return
+        began = False
+
+        async def begin(message: Message) -> None:
+            nonlocal began
+            began = began or message["type"] == "http.response.start"
+            await send(message)
+
+        try:
+            await self._app(scope, self._counted(scope, receive), self._told(begin))
+        except _TooLarge:
+            if not began:
+                await self._too_large(scope)(scope, receive, self._told(send))
+
+    async def _refused(self, scope: Scope) -> ASGIApp | None:
+        headers, method, path = Headers(scope=scope), scope["method"], scope["path"]
+        if not host_is_ours(headers.get("host", ""), self._names, settings().is_local):
+            return answer(
+                421,
+                "This server is not known by that name.",
+                "Open it by its own address, or add the name to PERISECT_HOSTS.",
+            )
+        if CONTROL.search(path) or len(path) > LONGEST_PATH:
+            return answer(400, "This address cannot be.", "Check the address.")
+        if method not in HARMLESS and foreign(headers):
+            return answer(
+                403,
+                "A page of another origin may not change anything here.",
+                "Do it in Perisect's own window.",
+            )
+        length = headers.get("content-length", "0")
+        if not length.isdecimal() or int(length) > _most(path):
+            return self._too_large(scope)
+        if path.startswith("/api/") and path not in OPEN_PATHS and not await self._signed_in(headers):
+            return answer(401, "You are not signed in.", "Sign in with the shop's passphrase.")
+        return None
+
+    async def _signed_in(self, headers: Headers) -> bool:
+        if settings().is_local:
+            return True
+        shown = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
+        return shown is not None and await run_in_threadpool(sign_in.is_signed_in, shown.value)
+
+    @staticmethod
+    def _too_large(scope: Scope) -> ASGIApp:
+        most = _most(scope["path"])
+        return answer(
+            413, f"This is larger than {most / 1e6:.0f} MB.", "Send less at a time, or export it smaller."
+        )
+
+    @staticmethod
+    def _counted(scope: Scope, receive: Receive) -> Receive:
+        left = _most(scope["path"])
+
+        async def counted() -> Message:
+            nonlocal left
+            message = await receive()
+            left -= len(message.get("body", b""))
+            if left < 0:
+                raise _TooLarge
+            return message
+
+        return counted
+
+    @staticmethod
+    def _told(send: Send) -> Send:
+        async def told(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    headers.setdefault(name, value)
+            await send(message)
+
+        return told
+
+
+def _most(path: str) -> int:
+    return MOST_UPLOAD if UPLOADS.match(path) else MOST_BODY

@@ -1,0 +1,53 @@
+"""Whether a piece needs bleed, and how far it may reach."""
+
+from perisect.core.finding import Finding, Remedy, SetField
+from perisect.core.job.recipe import DesignRecipe
+from perisect.core.job.traced import TracedArtwork
+
+WANTED_MM = 1.5
+"""More than a usual machine slips."""
+
+TOUCHING_MM = 0.3
+"""A border narrower than this is no border: a slip as small as that shows on it."""
+
+PALE_CONTRAST = 12.0
+"""Art whose edge differs less than this from paper (CIELAB) shows no slip."""
+
+
+def bleed_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
+    """Bleed recommended where colour touches the line, and said to be pointless under a white border."""
+    bleed, border = design.lines.bleed_mm, design.border_mm
+    coloured = design.lines.border_colour is not None
+    touches = coloured or (border < TOUCHING_MM and artwork.edge.contrast >= PALE_CONTRAST)
+    if touches and bleed == 0:
+        text = (
+            f"Colour touches the line of {design.name}: where the cut slips, paper shows. "
+            f"A bleed of {WANTED_MM:g} mm carries the colour past it."
+        )
+        remedy = SetField(label=f"Bleed {WANTED_MM:g} mm", field="lines.bleed_mm", value=WANTED_MM)
+        return [_finding(design, "look", text, remedy)]
+    if touches:
+        return [_finding(design, "good", f"{design.name} bleeds {bleed:g} mm past its edge.", None)]
+    if bleed > 0:
+        text = f"{design.name} has a white border: bleed under it only makes the border narrower."
+        return [_finding(design, "look", text, SetField(label="No bleed", field="lines.bleed_mm", value=0.0))]
+    return []
+
+
+def _finding(design: DesignRecipe, severity: str, text: str, remedy: Remedy | None) -> Finding:
+    return Finding(
+        code="bleed",
+        station="lines",
+        severity="look" if severity == "look" else "good",
+        design=design.id,
+        text=text,
+        measured=design.lines.bleed_mm,
+        unit="mm",
+        remedy=remedy,
+    )
+
+
+def bleed_reach_mm(design: DesignRecipe, gap_mm: float) -> float:
+    """How far past the art bleed is printed: as asked, and no further than half the gap past the lines."""
+    lines = max(0.0, design.border_mm) + (design.peel_mm or 0.0)
+    return min(design.lines.bleed_mm, lines + gap_mm / 2)

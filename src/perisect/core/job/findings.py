@@ -1,0 +1,85 @@
+"""What every station has to say of a plan: a tuple of checkers, in the order of work."""
+
+from collections.abc import Callable, Iterable
+
+from perisect.core.finding import Finding
+from perisect.core.job.artwork_check import artwork_findings
+from perisect.core.job.bleed_check import bleed_findings
+from perisect.core.job.label_rows import label_findings
+from perisect.core.job.plan import JobPlan
+from perisect.core.job.rights import rights_findings
+from perisect.core.lines.check import line_findings
+from perisect.core.sheet.cards import card_findings
+from perisect.core.sheet.check import sheet_findings
+from perisect.core.sheet.common_line import common_line_findings
+from perisect.core.sheet.footprints import clearance_mm
+from perisect.core.sheet.layout_check import layout_findings
+
+Checker = Callable[[JobPlan], Iterable[Finding]]
+
+
+def _artwork(plan: JobPlan) -> Iterable[Finding]:
+    for design in plan.recipe.designs:
+        yield from artwork_findings(design, plan.artworks[design.id], plan.lines.get(design.id))
+
+
+def _lines(plan: JobPlan) -> Iterable[Finding]:
+    for design in plan.recipe.designs:
+        if design.id in plan.lines:
+            yield from line_findings(design.id, design.name, plan.lines[design.id], design.border_mm)
+            yield from bleed_findings(design, plan.artworks[design.id])
+
+
+def _sheets(plan: JobPlan) -> Iterable[Finding]:
+    return sheet_findings(plan.area, plan.sheets, list(plan.footprints), _names(plan))
+
+
+def _cards(plan: JobPlan) -> Iterable[Finding]:
+    card = plan.recipe.sheet.card
+    if plan.cards is None or card is None:
+        return ()
+    return card_findings(card, plan.cards, _names(plan), plan.area.stock)
+
+
+def _common_lines(plan: JobPlan) -> Iterable[Finding]:
+    if not plan.recipe.sheet.common_line:
+        return ()
+    return common_line_findings(dict(plan.lines), _names(plan))
+
+
+def _layout(plan: JobPlan) -> Iterable[Finding]:
+    sheet = plan.recipe.sheet
+    more_mm = {key: clearance_mm(lines, sheet) for key, lines in plan.lines.items()}
+    return layout_findings(plan.area, plan.layout, plan.footprints, sheet, _names(plan), more_mm)
+
+
+def _labels(plan: JobPlan) -> Iterable[Finding]:
+    for design in plan.recipe.designs:
+        if design.id in plan.labels:
+            lines = plan.lines[design.id]
+            yield from label_findings(design, plan.labels[design.id], lines.width_mm, lines.height_mm)
+
+
+def _rights(plan: JobPlan) -> Iterable[Finding]:
+    return rights_findings(plan.recipe)
+
+
+CHECKERS: tuple[Checker, ...] = (
+    _artwork,
+    _lines,
+    _sheets,
+    _cards,
+    _common_lines,
+    _layout,
+    _labels,
+    _rights,
+)
+
+
+def findings_of(plan: JobPlan, checkers: tuple[Checker, ...] = CHECKERS) -> tuple[Finding, ...]:
+    """Everything the checkers find in a plan."""
+    return tuple(finding for checker in checkers for finding in checker(plan))
+
+
+def _names(plan: JobPlan) -> dict[str, str]:
+    return {design.id: design.name for design in plan.recipe.designs}

@@ -1,0 +1,67 @@
+"""Which driver an address and a language ask for."""
+
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import AbstractContextManager, contextmanager
+
+from perisect.devices.address import LOOPBACK, parse
+from perisect.devices.errors import BadAddress, DeviceError
+from perisect.devices.hpgl import Hpgl
+from perisect.devices.protocols import PlotterDriver, PlotterLanguage, PrintedSheet, PrinterDriver
+from perisect.devices.wire_plotter import ports_of, wire_plotter
+from perisect.devices.wire_printer import WirePrinter
+
+PRINTERS: dict[str, Callable[[str, Sequence[str]], PrinterDriver]] = {"wire": WirePrinter}
+"""Drivers by the scheme of the address."""
+
+PLOTTERS: dict[
+    str, Callable[[str, PlotterLanguage, Sequence[str]], AbstractContextManager[PlotterDriver]]
+] = {"wire": wire_plotter}
+
+LANGUAGES: dict[str, PlotterLanguage] = {language.name: language for language in (Hpgl(),)}
+
+
+def print_pdf(address: str, pdf: bytes, allowed: Sequence[str] = LOOPBACK) -> PrintedSheet:
+    """Print one page at a printer.
+
+    Raises:
+        DeviceError: no such printer, or it refuses.
+    """
+    try:
+        scheme = parse(address, tuple(PRINTERS)).scheme
+        return PRINTERS[scheme](address, allowed).print(pdf)
+    except BadAddress as error:
+        raise DeviceError(f"The printer cannot be reached. {error}") from error
+
+
+@contextmanager
+def open_plotter(address: str, language: str, allowed: Sequence[str] = LOOPBACK) -> Iterator[PlotterDriver]:
+    """Hold a plotter for one run.
+
+    Raises:
+        DeviceError: no such plotter, it is off, or another run has it.
+    """
+    try:
+        scheme = parse(address, tuple(PLOTTERS)).scheme
+        spoken = LANGUAGES.get(language)
+        if spoken is None:
+            raise BadAddress(f"No driver speaks {language}.")
+        link = PLOTTERS[scheme](address, spoken, allowed)
+        with link as plotter:
+            yield plotter
+    except BadAddress as error:
+        raise DeviceError(f"The plotter cannot be reached. {error}") from error
+
+
+def check_address(kind: str, address: str, language: str = "hpgl") -> None:
+    """Whether a driver knows an address and a language; nothing is connected.
+
+    Raises:
+        BadAddress: none does.
+    """
+    if kind == "plotter":
+        parse(address, tuple(PLOTTERS))
+        ports_of(address)
+        if language not in LANGUAGES:
+            raise BadAddress(f"No driver speaks {language}. Known are {', '.join(sorted(LANGUAGES))}.")
+    else:
+        parse(address, tuple(PRINTERS))

@@ -1,0 +1,94 @@
+"""What Perisect asks of a printer and of a plotter."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.cutting.program import Motion
+from perisect.core.cutting.sensing import View
+
+
+@dataclass(frozen=True)
+class PrintedSheet:
+    """A printed sheet as a PNG picture, and its scale."""
+
+    png: bytes
+    px_per_mm: float
+
+
+@dataclass(frozen=True)
+class Unloaded:
+    """Strokes the knife really cut, (n, 2) sheet mm each, with their pens; seconds the plotter worked."""
+
+    strokes: list[NDArray[np.float64]]
+    pens: list[int]
+    seconds: float
+
+
+class PrinterDriver(Protocol):
+    """A printer that is reached."""
+
+    def print(self, pdf: bytes) -> PrintedSheet:
+        """Print one page, 1:1.
+
+        Raises:
+            DeviceError: it is off, or refuses the file.
+        """
+        ...
+
+
+class PlotterDriver(Protocol):
+    """A plotter that one run holds, from loading to unloading. Places are plate mm, y up.
+
+    Every method raises `DeviceError` when the plotter is gone or refuses.
+    """
+
+    def load(self, sheet: PrintedSheet) -> None:
+        """Lay the sheet in."""
+        ...
+
+    def look(self, x_mm: float, y_mm: float) -> View:
+        """What the sensor sees at a place."""
+        ...
+
+    def carry_out(self, motions: Sequence[Motion]) -> None:
+        """Make these motions; returns when they are made."""
+        ...
+
+    def park(self) -> None:
+        """Lift the knife, put the tool away, go home."""
+        ...
+
+    def unload(self) -> Unloaded:
+        """Take the sheet out and see what was cut."""
+        ...
+
+
+class PlotterLanguage(Protocol):
+    """Motions as a plotter's text, and what it answers."""
+
+    name: str
+
+    def encode(self, motions: Sequence[Motion]) -> str:
+        """Text of motions."""
+        ...
+
+    def parking(self) -> str:
+        """Text that lifts, puts the tool away and goes home."""
+        ...
+
+    def question(self) -> str:
+        """Text that asks where the plotter is and whether it is well; each is answered with one line."""
+        ...
+
+    def error_of(self, answers: Sequence[str]) -> str | None:
+        """What is wrong by the lines that `question` was answered with; None when nothing is."""
+        ...
+
+    @property
+    def answers(self) -> int:
+        """How many lines `question` is answered with."""
+        ...

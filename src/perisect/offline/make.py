@@ -1,0 +1,173 @@
+"""`perisect make`: artwork to print and cut files in a folder, without a server."""
+
+import hashlib
+import json
+import time
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.artwork import ArtworkError, Decoded, ToneRecipe, decode
+from perisect.core.job import (
+    DesignRecipe,
+    JobPlan,
+    JobRecipe,
+    SheetRecipe,
+    TracedArtwork,
+    plan_job,
+    trace_artwork,
+)
+from perisect.core.job.files import CUT_WRITERS, CutFiles, line_totals, print_pdf
+from perisect.core.job.findings import findings_of
+from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+
+
+class MakeError(Exception):
+    """Nothing could be made; the text says why."""
+
+
+class Stopwatch:
+    """Seconds spent in each stage."""
+
+    def __init__(self) -> None:
+        self.seconds: dict[str, float] = {}
+        self._last = time.perf_counter()
+
+    def lap(self, stage: str) -> None:
+        """Add the time since the last lap to a stage."""
+        now = time.perf_counter()
+        self.seconds[stage] = self.seconds.get(stage, 0.0) + now - self._last
+        self._last = now
+
+
+def make(
+    art: Sequence[Path],
+    out: Path,
+    longest_mm: float,
+    border_mm: float,
+    peel_mm: float | None,
+    stock: str,
+    copies: int | None,
+    gap_mm: float,
+) -> dict:
+    """Write the files of every sheet and `report.json` into `out`; returns the report.
+
+    Args:
+        copies: of each picture; None fills one sheet.
+
+    Raises:
+        MakeError: a picture cannot be read or has nothing to cut, or nothing fits the sheet.
+    """
+    watch = Stopwatch()
+    artworks: dict[str, TracedArtwork] = {}
+    pictures: dict[str, EncodedPicture] = {}
+    designs = []
+    for number, path in enumerate(art):
+        try:
+            data = path.read_bytes()
+            decoded = decode(data)
+            watch.lap("decode")
+            key = hashlib.sha256(data).hexdigest()
+            artworks[key], rgba = trace_artwork(decoded, longest_mm=longest_mm)
+        except OSError as error:
+            raise MakeError(f"{path}: cannot be read ({error.strerror}).") from error
+        except ArtworkError as error:
+            raise MakeError(f"{path}: {error.title} {error.detail}") from error
+        watch.lap("trace")
+        pictures[key] = _encoded(decoded, rgba)
+        watch.lap("encode")
+        designs.append(
+            DesignRecipe(
+                id=f"d{number + 1}",
+                name=path.stem[:120],
+                artwork=key,
+                longest_mm=longest_mm,
+                border_mm=border_mm,
+                peel_mm=peel_mm,
+                copies=copies or 1,
+            )
+        )
+    recipe = JobRecipe.model_validate(
+        {
+            "designs": [design.model_dump() for design in designs],
+            "sheet": SheetRecipe.model_validate({"stock": stock, "gap_mm": gap_mm, "fill": copies is None}),
+        }
+    )
+    plan = plan_job(recipe, artworks)
+    findings = [finding.model_dump() for finding in findings_of(plan)]
+    watch.lap("plan")
+    if not plan.sheets.sheets:
+        raise MakeError(
+            next((f["text"] for f in findings if f["severity"] == "stop"), "Nothing fits the sheet.")
+        )
+    out.mkdir(parents=True, exist_ok=True)
+    for old in out.glob("sheet-*.*"):
+        old.unlink()
+    sheets, cuts = [], CutFiles(plan)
+    for number in range(len(plan.sheets.sheets)):
+        name = f"sheet-{number + 1:02d}"
+        (out / f"{name}.print.pdf").write_bytes(print_pdf(plan, number, pictures))
+        watch.lap("print file")
+        cut = cuts.sheet(number)
+        for kind in CUT_WRITERS:
+            (out / f"{name}.cut.{kind}").write_text(cuts.text(kind, number), encoding="utf-8")
+        watch.lap("cut files")
+        sheets.append(
+            {
+                "files": name,
+                "width_mm": cut.width_mm,
+                "height_mm": cut.height_mm,
+                "marks": [asdict(mark) for mark in plan.area.marks],
+                "placements": _placements(plan, number),
+                "lines": {process: asdict(total) for process, total in line_totals(cut).items()},
+            }
+        )
+    report = {
+        "sheets": sheets,
+        "designs": _designs(plan),
+        "used_share": plan.sheets.used_share,
+        "findings": findings,
+        "seconds": watch.seconds,
+    }
+    (out / "report.json").write_text(json.dumps(report, indent=1) + "\n", encoding="utf-8")
+    return report
+
+
+def _encoded(decoded: Decoded, rgba: NDArray[np.uint8]) -> EncodedPicture:
+    if decoded.shapes is None or decoded.shapes.paths is None:
+        return encode_picture(rgba)
+    return encode_curves(decoded.shapes.paths, rgba.shape[1], rgba.shape[0], ToneRecipe())
+
+
+def _placements(plan: JobPlan, number: int) -> list[dict]:
+    names = {design.id: design.name for design in plan.recipe.designs}
+    return [
+        {
+            "design": names[p.key],
+            "design_id": p.key,
+            "x_mm": p.x_mm,
+            "y_mm": p.y_mm,
+            "width_mm": p.width_mm,
+            "height_mm": p.height_mm,
+            "rotation_deg": p.rotation_deg,
+        }
+        for p in plan.sheets.sheets[number]
+    ]
+
+
+def _designs(plan: JobPlan) -> list[dict]:
+    return [
+        {
+            "id": design.id,
+            "name": design.name,
+            "width_mm": plan.lines[design.id].width_mm,
+            "height_mm": plan.lines[design.id].height_mm,
+            "border_mm": design.border_mm,
+            "pieces": plan.lines[design.id].pieces,
+            "nodes": plan.lines[design.id].nodes,
+        }
+        for design in plan.recipe.designs
+    ]

@@ -1,0 +1,93 @@
+"""The process that does one piece of work at a time: what runs in it, and what the work may call."""
+
+import os
+import resource
+import threading
+import traceback
+from collections.abc import Callable
+from multiprocessing import parent_process
+from multiprocessing.connection import Connection, wait
+from pathlib import Path
+from typing import Any
+
+MEMORY_BYTES = 1_500_000_000
+"""What a reader may use in all."""
+
+STAGE, DONE, ERROR, FAULT, MEMORY = "stage", "done", "error", "fault", "memory"
+"""What a reader says: a stage, a result, an exception of the work's own, a fault, too little memory."""
+
+_caller: Connection | None = None
+_stopped = False
+
+
+def report(stage: str) -> None:
+    """Say what the work is doing; outside of a reader this does nothing."""
+    if _caller is not None:
+        _caller.send((STAGE, stage))
+
+
+def asked_to_stop() -> bool:
+    """Whether whoever waits wants what there is by now."""
+    global _stopped
+    if _caller is not None and not _stopped and _caller.poll():
+        _caller.recv()
+        _stopped = True
+    return _stopped
+
+
+def serve(caller: Connection) -> None:
+    """Do work after work until the caller goes away: each a callable and the bytes it takes."""
+    threading.Thread(target=_die_with_parent, daemon=True).start()
+    _limit_memory()
+    while True:
+        try:
+            work, data = caller.recv()
+        except (EOFError, OSError):
+            return
+        caller.send(_answer(caller, work, data))
+
+
+def _answer(caller: Connection, work: Callable[[bytes], Any], data: bytes) -> tuple[str, Any]:
+    global _caller, _stopped
+    _caller, _stopped = caller, False
+    try:
+        return DONE, work(data)
+    except MemoryError:
+        return MEMORY, None
+    except Exception as error:
+        # A trade's own refusal says so by having a title; anything else is a fault, whatever it is called.
+        return (ERROR, error) if hasattr(error, "title") else (FAULT, _plain(error))
+    finally:
+        _caller = None
+
+
+def _plain(error: Exception) -> str:
+    return "".join(traceback.format_exception(error, limit=-12))[-6000:]
+
+
+def _limit_memory() -> None:
+    import cv2
+
+    import perisect.core.job  # noqa: F401, so that what it maps is not counted
+
+    cv2.setNumThreads(1)
+    # Libraries map far more than they use: the limit is on what is used from here on.
+    mapped, used = _memory()
+    most = mapped + MEMORY_BYTES - used
+    resource.setrlimit(resource.RLIMIT_AS, (most, most))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def _die_with_parent() -> None:
+    """A reader whose caller was killed in the middle of its work hears of it from nobody else."""
+    parent = parent_process()
+    if parent is not None:
+        wait([parent.sentinel])
+        os._exit(1)
+
+
+def _memory() -> tuple[int, int]:
+    """Bytes this process has mapped, and those it uses."""
+    pages = Path("/proc/self/statm").read_text(encoding="ascii").split()
+    size = resource.getpagesize()
+    return int(pages[0]) * size, int(pages[1]) * size

@@ -1,0 +1,35 @@
+"""Who follows the work at hand, and how they stop it."""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Watch:
+    """`report` hears what is being done, `cancelled` says that nobody wants it any more, `enough` that what there
+    is by now will do. All are called often and answer at once."""
+
+    report: Callable[[str], None] = lambda _: None
+    cancelled: Callable[[], bool] = lambda: False
+    enough: Callable[[], bool] = lambda: False
+
+
+_NOBODY = Watch()
+_current: ContextVar[Watch] = ContextVar("watch", default=_NOBODY)
+
+
+def current() -> Watch:
+    """The watch of the work at hand."""
+    return _current.get()
+
+
+@contextmanager
+def watched(watch: Watch) -> Iterator[None]:
+    """Everything called meanwhile is watched."""
+    token = _current.set(watch)
+    try:
+        yield
+    finally:
+        _current.reset(token)

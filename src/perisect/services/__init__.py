@@ -1,0 +1,1 @@
+"""What a person asks for, a verb each; transactions live here."""

@@ -1,0 +1,318 @@
+"""Long work on the queue: asked for once a question, followed and cancelled through the database.
+
+A kind of operation is one function in `KINDS`: it takes the request and gives the result, and whatever it reads in
+the sandbox reports through the operation's row.
+"""
+
+import hashlib
+import re
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import structlog
+from pydantic import TypeAdapter
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from perisect import sandbox
+from perisect.core.artwork import ArtworkError
+from perisect.core.finding import Remedy, SplitPage
+from perisect.core.job import DesignRecipe, JobRecipe, RemedyError, apply_remedy
+from perisect.core.lines import LineError
+from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
+from perisect.services import nests as nest_service
+from perisect.services.heartbeat import Heartbeat
+from perisect.services.pictures import merge, split, trace_all, traced, with_picture
+from perisect.services.printing import TryLater
+from perisect.store import equipment, jobs, operations
+from perisect.store.artwork import UnknownArtwork
+from perisect.store.blobs import DiskFull
+from perisect.store.database import transaction
+from perisect.store.jobs import StaleRevision, UnknownJob
+from perisect.store.models import Operation
+
+log = structlog.get_logger()
+
+Request = dict[str, Any]
+Result = dict[str, Any]
+
+STAGES = {
+    "": 0.02,
+    "Opening the picture": 0.1,
+    "Looking at the background": 0.25,
+    "Removing the background": 0.35,
+    "Removing the colour": 0.45,
+    "Removing specks": 0.55,
+    "Drawing the frame": 0.6,
+    "Enlarging": 0.65,
+    "Tracing the outline": 0.75,
+    "Making a preview": 0.92,
+}
+"""About how far the work is at each stage, by what the stages of a large picture take."""
+
+
+def share_of(doing: str) -> float:
+    """About how far work at a stage is (0 to 1); of a page its drawings are counted."""
+    if (counted := re.fullmatch(r"Reading drawing (\d+) of (\d+)", doing)) is not None:
+        return 0.4 + 0.6 * (int(counted[1]) - 1) / int(counted[2])
+    if (counted := re.fullmatch(r"Nesting, (\d+) of (\d+) s left", doing)) is not None:
+        return 1 - int(counted[1]) / max(1, int(counted[2]))
+    if doing.startswith("Waiting"):
+        return 0.02
+    return STAGES.get(doing, 0.5)
+
+
+def key_of(kind: str, *parts: str) -> str:
+    """Name of a question."""
+    return f"{kind} {hashlib.sha256(' '.join(parts).encode()).hexdigest()}"
+
+
+def ask(kind: str, key: str, request: Request, job_id: int | None = None) -> Operation:
+    """The open operation of a question.
+
+    Raises:
+        TooManyWait: too many wait already.
+    """
+    with transaction() as session:
+        return operations.ask(session, kind, key, request, job_id)
+
+
+def ask_for_nest(recipe: JobRecipe) -> Operation:
+    """Have a recipe's nest searched."""
+    return ask("nest", key_of("nest", jobs.hash_of(recipe)), {"recipe": recipe.model_dump(mode="json")})
+
+
+def ask_for_nested_size(recipe: JobRecipe, design: str, up: int) -> Operation:
+    """Have it found out how large a design can be so that so many are nested on a sheet."""
+    request = {"recipe": recipe.model_dump(mode="json"), "design": design, "up": up}
+    return ask("nested_size", key_of("nested_size", jobs.hash_of(recipe), design, str(up)), request)
+
+
+def ask_for_change(job_id: int, revision: int, change: Request, label: str) -> Operation:
+    """Have a change of a job made that needs pictures read first.
+
+    Args:
+        change: one of `recipe`, `remedy` with `design`, `merge` with its value.
+    """
+    request = {"job": job_id, "revision": revision, "label": label, **change}
+    return ask(
+        "change", key_of("change", str(job_id), str(revision), repr(sorted(change.items()))), request, job_id
+    )
+
+
+def ask_for_picture(job_id: int, sha256: str, file_name: str, batch: str, position: int) -> Operation:
+    """Have a picture read that was sent, and a piece of the job made of it."""
+    request = {"job": job_id, "artwork": sha256, "name": file_name, "batch": batch, "position": position}
+    return ask("picture", key_of("picture", str(job_id), batch, str(position), sha256), request, job_id)
+
+
+def _nest(request: Request) -> Result:
+    planned = nest_service.nested_plan(JobRecipe.model_validate(request["recipe"]))
+    return {"count": planned.plan.sheets.count, "sheets": len(planned.plan.sheets.sheets)}
+
+
+def _nested_size(request: Request) -> Result:
+    recipe = JobRecipe.model_validate(request["recipe"])
+    found = nest_service.largest_nested(recipe, request["design"], request["up"])
+    if found is None:
+        return {"largest_mm": None, "sheet": None}
+    return {"largest_mm": found[0], "sheet": found[1].sheet.model_dump(mode="json")}
+
+
+def changed(recipe: JobRecipe, request: Request) -> JobRecipe:
+    """A recipe with what a request asks for.
+
+    Raises:
+        RemedyError: it does not apply.
+    """
+    if "recipe" in request:
+        return JobRecipe.model_validate(request["recipe"])
+    if "merge" in request:
+        return merge(recipe, request["merge"])
+    remedy: Remedy = TypeAdapter(Remedy).validate_python(request["remedy"])
+    if isinstance(remedy, SplitPage):
+        return split(recipe, request["design"] or "")
+    return apply_remedy(recipe, remedy, request["design"])
+
+
+def _change(request: Request) -> Result:
+    with transaction() as session:
+        before = jobs.recipe(session, jobs.get(session, request["job"]))
+    new = changed(before, request)
+    trace_all(new.designs)
+    job = write(request["job"], request["revision"], new, request["label"])
+    return {"revision": job}
+
+
+def write(job_id: int, revision: int, new: JobRecipe, label: str) -> int:
+    """Save a change; returns the job's new revision. What comes too late is kept as a step aside.
+
+    Raises:
+        UnknownJob, StaleRevision.
+    """
+    try:
+        with transaction() as session:
+            return jobs.write(session, job_id, revision, new, label).revision
+    except StaleRevision as stale:
+        with transaction() as session:
+            stale.aside = jobs.set_aside(session, job_id, new, f"{label}, given up"[:160])
+        raise
+
+
+def with_equipment(
+    session: Session,
+    recipe: JobRecipe,
+    stock: str | None,
+    printer: str | None,
+    plotter: str | None,
+    take_numbers: bool,
+) -> tuple[JobRecipe, str]:
+    """A recipe whose sheet uses what the shop has, by its ids, and what that change is called.
+
+    Raises:
+        UnknownEquipment: the shop has no such thing.
+    """
+    sheet = recipe.sheet
+    if take_numbers:
+        stock = sheet.paper.id if stock is None and sheet.paper is not None else stock
+        printer = sheet.printer.id if printer is None and sheet.printer is not None else printer
+        plotter = sheet.plotter.id if plotter is None and sheet.plotter is not None else plotter
+    update: dict[str, Any] = {}
+    names: list[str] = []
+    if stock is not None:
+        paper = equipment.one_of(session, "stock", StockRecord, stock).recipe
+        update["paper"], names = paper, [*names, paper.name]
+    if printer is not None:
+        printed_by = equipment.one_of(session, "printer", PrinterRecord, printer).recipe
+        update["printer"], names = printed_by, [*names, printed_by.name]
+    if plotter is not None:
+        cut_by = equipment.one_of(session, "plotter", PlotterRecord, plotter).recipe
+        update["plotter"], names = cut_by, [*names, cut_by.name]
+    changed_sheet = sheet.model_copy(update=update)
+    label = "Take the shop's numbers" if take_numbers else ", ".join(names) or "Stock and machines"
+    return recipe.model_copy(update={"sheet": changed_sheet}), label[:160]
+
+
+def _picture(request: Request) -> Result:
+    """A piece made of a picture that was sent; pictures of one drop are one step, in the order of their files."""
+    name, batch = str(request["name"]), str(request["batch"])
+    traced(DesignRecipe(id="d1", name="Piece", artwork=request["artwork"]))
+    made: list[str] = []
+    with transaction() as session:
+        rows = operations.of_batch(session, request["job"], batch)
+        mine = next(row for row in rows if row.id == request["operation"])
+        if mine.result is not None:
+            # A worker before this one made the piece and died before it could say so.
+            return mine.result
+        there = {row.result["design"]: int(row.request["position"]) for row in rows if row.result}
+
+        def with_it(now: JobRecipe) -> JobRecipe:
+            later = (each.id for each in now.designs if there.get(each.id, -1) > request["position"])
+            new, design_id = with_picture(now, request["artwork"], name, next(later, None))
+            made.append(design_id)
+            return new
+
+        label = f"Add {len(there) + 1} pictures" if there else f"Add {name}"
+        jobs.append(session, request["job"], with_it, label[:160], batch)
+        mine.result = {"design": made[-1]}
+    return {"design": made[-1]}
+
+
+KINDS: dict[str, Callable[[Request], Result]] = {
+    "nest": _nest,
+    "nested_size": _nested_size,
+    "change": _change,
+    "picture": _picture,
+}
+
+
+def problem_of(error: Exception) -> dict[str, Any]:
+    """Status, title and detail of what went wrong, as the API would tell it."""
+    match error:
+        case ArtworkError() | LineError():
+            return {"status": 422, "title": error.title, "detail": error.detail}
+        case RemedyError():
+            return {
+                "status": 422,
+                "title": "This no longer applies.",
+                "detail": f"The job has changed: {error}.",
+            }
+        case StaleRevision():
+            return {
+                "status": 409,
+                "title": "This job was changed elsewhere meanwhile.",
+                "detail": "Look at both versions and choose which one to go on with.",
+                "current": {
+                    "revision": error.revision,
+                    "step": error.step,
+                    "recipe": error.recipe.model_dump(mode="json"),
+                    "aside": error.aside,
+                },
+            }
+        case UnknownArtwork():
+            return {"status": 404, "title": "This picture is not here.", "detail": "Drop it again."}
+        case UnknownJob():
+            return {"status": 404, "title": "The job is not here any more.", "detail": "Choose another one."}
+        case DiskFull():
+            return {"status": 507, "title": "The disk is full.", "detail": "Make room on it, then try again."}
+        case sandbox.TooBusy():
+            return {
+                "status": 429,
+                "title": "Too much is waiting to be read.",
+                "detail": f"Try again in {error.seconds} s.",
+            }
+        case _:
+            return {
+                "status": 500,
+                "title": "Perisect made a mistake.",
+                "detail": "Nothing was changed. The log says what went wrong.",
+            }
+
+
+def _do(operation: Operation) -> Result:
+    return KINDS[operation.kind]({**operation.request, "operation": operation.id})
+
+
+def perform(operation_id: int) -> None:
+    """Do an operation that is queued, and say how it ended.
+
+    Raises:
+        TryLater: the database is away.
+    """
+    claim = str(uuid4())
+    try:
+        with transaction() as session:
+            operation = operations.claim(session, operation_id, claim)
+        if operation is None:
+            return
+    except SQLAlchemyError as error:
+        raise TryLater from error
+
+    def say(values: dict[str, Any]) -> str | None:
+        doing = values.get("doing")
+        with transaction() as session:
+            return operations.progress(
+                session, operation_id, claim, doing, share_of(doing) if doing is not None else 0.0
+            )
+
+    with Heartbeat(say) as beat:
+        watch = sandbox.Watch(
+            report=lambda stage: beat.tell(doing=stage),
+            cancelled=lambda: beat.asked is None or beat.asked == "drop",
+            enough=lambda: beat.asked == "best",
+        )
+        try:
+            with sandbox.watched(watch):
+                ended: tuple[str, dict[str, Any]] = ("done", {"result": _do(operation)})
+        except sandbox.Cancelled:
+            ended = "cancelled", {}
+        except Exception as error:
+            told = problem_of(error)
+            if told["status"] == 500:
+                log.exception("operation failed", operation_id=operation_id, kind=operation.kind)
+            ended = "failed", {"problem": told}
+        beat.flush()
+    state, values = ended
+    with transaction() as session:
+        operations.end(session, operation_id, claim, state, **values)

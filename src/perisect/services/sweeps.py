@@ -1,0 +1,29 @@
+"""What is tidied from time to time: work of workers that went quiet, and what they left half done."""
+
+import structlog
+
+from perisect.store import blobs, operations, prints, runs, sign_ins
+from perisect.store.database import transaction
+
+log = structlog.get_logger()
+
+
+def sweep_quiet() -> None:
+    """Close prints and runs whose worker has gone quiet, and hand its operations on."""
+    with transaction() as session:
+        closed = {
+            "prints": prints.sweep(session),
+            "runs": runs.sweep(session),
+            "operations": operations.sweep(session),
+        }
+    if any(closed.values()):
+        log.warning("quiet work closed", **closed)
+
+
+def sweep_left_overs() -> None:
+    """Remove what was half written by a process that died, and sign-ins that are over."""
+    removed = blobs.sweep()
+    with transaction() as session:
+        sign_ins.sweep(session)
+    if removed:
+        log.warning("half-written files removed", count=removed)

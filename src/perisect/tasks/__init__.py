@@ -1,1 +1,0 @@
-"""Heavy and slow work: what workers do, and the devices they speak to."""

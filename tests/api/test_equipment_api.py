@@ -1,0 +1,118 @@
+"""The shop's stocks, printers and plotters, and what a job makes of them."""
+
+from collections.abc import Callable
+
+import httpx
+import pytest
+
+from tests.api.test_line_sets_api import with_lines
+
+Drop = Callable[[bytes], httpx.Response]
+
+STOCK = {
+    "id": "label-card",
+    "name": "Label card",
+    "width_mm": 120,
+    "height_mm": 180,
+    "face": "card",
+    "price": 0.2,
+}
+
+
+def test_a_shop_begins_with_examples_and_makes_them_its_own(api: httpx.Client) -> None:
+    shop = api.get("/api/shop").json()
+    assert {"a4", "letter", "roll-vinyl"} <= {stock["id"] for stock in shop["stocks"]}
+    kept = api.put("/api/shop/stock", json=STOCK).json()
+    assert "label-card" in {stock["id"] for stock in kept["stocks"]}
+    assert len(kept["stocks"]) == len(shop["stocks"]) + 1
+    dearer = api.put("/api/shop/stock", json=STOCK | {"price": 0.3}).json()
+    assert [s["price"] for s in dearer["stocks"] if s["id"] == "label-card"] == [0.3]
+    left = api.delete("/api/shop/stock/label-card").json()
+    assert left["stocks"] == shop["stocks"] or len(left["stocks"]) == len(shop["stocks"])
+    assert api.delete("/api/shop/stock/label-card").status_code == 404
+
+
+def test_the_last_of_a_kind_stays(api: httpx.Client) -> None:
+    printers = api.get("/api/shop").json()["printers"]
+    for printer in printers[1:]:
+        assert api.delete(f"/api/shop/printer/{printer['id']}").status_code == 200
+    last = api.delete(f"/api/shop/printer/{printers[0]['id']}")
+    assert last.status_code == 409
+    for printer in printers:
+        api.put("/api/shop/printer", json=printer)
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"width_mm": 1e9},
+        {"width_mm": 0},
+        {"height_mm": -5},
+        {"face": "gold"},
+        {"id": "../etc"},
+        {"name": "  "},
+        {"price": -1},
+        {"colour": "red"},
+    ],
+)
+def test_absurd_stocks_are_refused(api: httpx.Client, wrong: dict) -> None:
+    answer = api.put("/api/shop/stock", json=STOCK | wrong)
+    assert answer.status_code == 422
+    assert answer.json()["detail"]
+
+
+def test_a_job_keeps_the_numbers_it_was_made_with(api: httpx.Client, drop: Drop) -> None:
+    job = with_lines(api, drop)
+    recipe = job["recipe"]
+    recipe["sheet"] |= {"paper": STOCK}
+    sheets = api.post("/api/sheets", json=recipe).json()
+    assert (sheets["width_mm"], sheets["height_mm"], sheets["stock"]) == (120, 180, "Label card")
+    api.put("/api/shop/stock", json=STOCK | {"width_mm": 100})
+    assert api.post("/api/sheets", json=recipe).json()["width_mm"] == 120
+    api.delete("/api/shop/stock/label-card")
+
+
+def test_margins_that_leave_nothing_are_a_finding(api: httpx.Client, drop: Drop) -> None:
+    recipe = with_lines(api, drop)["recipe"]
+    recipe["sheet"] |= {"printer": {"id": "p", "name": "P", "margin_side_mm": 100, "margin_top_mm": 100}}
+    answer = api.post("/api/sheets", json=recipe)
+    assert answer.status_code == 200
+    found = {finding["code"]: finding["severity"] for finding in answer.json()["findings"]}
+    assert found["too_large"] == "stop"
+    tiny = recipe | {"sheet": {"paper": STOCK | {"width_mm": 25, "height_mm": 25}}}
+    sheets = api.post("/api/sheets", json=tiny)
+    assert sheets.status_code == 200
+    assert sheets.json()["count"] == 0
+
+
+def test_every_school_of_marks_makes_files(api: httpx.Client, drop: Drop) -> None:
+    job = with_lines(api, drop)
+    for pattern in ("four", "three", "frame", "pairs"):
+        recipe = job["recipe"]
+        recipe["sheet"] |= {
+            "plotter": {"id": "p", "name": "P", "marks": {"pattern": pattern, "shape": "cross"}}
+        }
+        body = {"revision": job["revision"], "recipe": recipe}
+        job = api.put(f"/api/jobs/{job['id']}/recipe", json=body).json()
+        assert len(job["sheets"]["marks_at"]) == (3 if pattern == "three" else 4)
+        assert api.get(f"/api/jobs/{job['id']}/sheets/1/print.pdf").content.startswith(b"%PDF")
+        assert "path" in api.get(f"/api/jobs/{job['id']}/sheets/1/cut.svg").text
+
+
+def test_costs_and_offers_of_a_plan(api: httpx.Client, drop: Drop) -> None:
+    job = with_lines(api, drop)
+    recipe = job["recipe"]
+    recipe["sheet"] |= {"fill": False}
+    recipe["designs"][0]["copies"] = 2
+    question = {"recipe": recipe, "design": "d1", "orders": {"d1": 100}, "reject_share": 0}
+    answer = api.post("/api/sheets/questions", json=question).json()
+    plan, order = answer["plan_cost"], answer["order_cost"]
+    # The example's A4 costs 0.42 a sheet; ink for fifty times as many costs fifty times as much.
+    assert plan["stock"] == pytest.approx(0.42)
+    assert order["stock"] == pytest.approx(0.42 * answer["sheets"])
+    assert order["ink"] == pytest.approx(50 * plan["ink"])
+    assert plan["ink"] > 0
+    offers = api.post("/api/sheets/rest", json=recipe).json()
+    own = next(offer for offer in offers if offer["design"] == "d1")
+    assert own["more"] == len(own["placements"]) > 5
+    assert own["recipe"] is None
