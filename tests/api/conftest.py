@@ -72,9 +72,11 @@ def work(shop: Path) -> Callable[[], None]:
     async def serve() -> None:
         app = worker_app()
         async with app.open_async():
-            await app.run_worker_async(
-                queues=[DEVICES], concurrency=8, wait=False, install_signal_handlers=False
-            )
+            while await app.job_manager.list_jobs_async(queue=DEVICES, status="todo"):
+                await app.run_worker_async(
+                    queues=[DEVICES], concurrency=8, wait=False, install_signal_handlers=False
+                )
+                await asyncio.sleep(0.05)
 
     return lambda: asyncio.run(serve())
 

@@ -75,33 +75,14 @@ def test_a_preview_is_the_picture(api: httpx.Client, drop: Callable[[bytes], htt
     assert api.get(f"/api/artwork/{'0' * 64}/preview.png").status_code == 404
 
 
-def test_a_reader_that_dies_takes_nobody_with_it() -> None:
-    import os
-
-    from perisect.core.artwork import ArtworkError
-    from perisect.sandbox import pool as isolated
-
-    with pytest.raises(ArtworkError, match="memory"):
-        isolated.call(_die, b"")
-    assert isolated.call(len, b"abc") == 3
-    assert os.getpid() > 0
-
-
-def _die(data: bytes) -> None:
-    import os
-    import signal
-
-    os.kill(os.getpid(), signal.SIGKILL)
-
-
 def test_lines_follow_the_question(api: httpx.Client, drop: Callable[[bytes], httpx.Response]) -> None:
     sha256 = drop(drawings.png(drawings.coverage(drawings.ring(300, 100))[0])).json()["sha256"]
     question = {"artwork": sha256, "longest_mm": 40, "border_mm": 2, "peel_mm": 3}
     lines = api.post("/api/lines", json=question).json()
     assert (lines["pieces"], lines["holes"]) == (1, 1)
     assert lines["outer_box_mm"] == pytest.approx([-5, -5, 45, 45], abs=0.1)
-    assert lines["kiss"].startswith("M")
-    assert lines["through"].endswith("Z")
+    assert lines["paths"]["kiss"].startswith("M")
+    assert lines["paths"]["through"].endswith("Z")
     for wrong in ({"border_mm": -21}, {"longest_mm": 1e9}, {"artwork": "x"}, {"peel_mm": "wide"}):
         assert api.post("/api/lines", json=question | wrong).status_code == 422
     assert api.post("/api/lines", json=question | {"artwork": "0" * 64}).status_code == 404

@@ -1,7 +1,7 @@
 """Long readings can be watched and cancelled; pages, sizes, tone, rights and merging through the API."""
 
+import hashlib
 import io
-import threading
 import time
 from collections.abc import Callable
 
@@ -11,7 +11,7 @@ import pikepdf
 import pytest
 from PIL import Image
 
-from tests.api.conftest import DISC
+from tests.api.conftest import DISC, STAR
 from tests.api.test_mend_api import finding, job_with, remedied
 from tests.core import pictures
 from tests.core.test_background import page_of_drawings, saved
@@ -37,31 +37,46 @@ def noisy(side: int) -> bytes:
     return saved(Image.fromarray(grain), "PNG", compress_level=1)
 
 
-def test_a_reading_is_watched_and_cancelled_and_the_next_one_works(api: httpx.Client, drop: Drop) -> None:
-    answers: list[httpx.Response] = []
-    data = noisy(5500)
+def sent(api: httpx.Client, job: int, data: bytes, wait_s: int = 60, **place: object) -> dict:
+    """A picture sent to a job; the operation once it is over, or as it is after a while."""
+    params = {"batch": "b1", **place}
+    files = {"file": ("art.png", data, "image/png")}
+    headers = {"Prefer": f"wait={wait_s}"}
+    answer = api.post(f"/api/jobs/{job}/pictures", params=params, files=files, headers=headers)
+    assert answer.status_code == 202, answer.text
+    return answer.json()
 
-    def send() -> None:
-        files = {"file": ("art.png", data, "image/png")}
-        answers.append(api.post("/api/artwork", files=files, headers={"X-Ticket": "ticket-1"}))
 
-    thread = threading.Thread(target=send)
-    thread.start()
-    seen = []
-    for _ in range(600):
-        told = api.get("/api/readings/ticket-1")
-        if told.status_code == 200 and told.json()["doing"] not in seen:
-            seen.append(told.json()["doing"])
-        if len(seen) > 1 or (seen and "Waiting" not in seen[0]):
-            break
-        time.sleep(0.005)
-    assert api.delete("/api/readings/ticket-1").status_code == 204
-    thread.join(30)
-    assert answers[0].status_code == 409
-    assert answers[0].json()["title"] == "You cancelled this."
-    assert api.get("/api/readings/ticket-1").status_code == 404
-    assert api.delete("/api/readings/ticket-1").status_code == 404
-    assert drop(DISC).status_code == 200
+def test_a_reading_is_watched_and_cancelled_and_the_next_one_works(api: httpx.Client) -> None:
+    job = api.post("/api/jobs", json={"title": "Watched"}).json()["id"]
+    asked = sent(api, job, noisy(5500), wait_s=0)
+    seen: set[str] = set()
+    deadline = time.monotonic() + 30
+    while not any(doing and "Waiting" not in doing for doing in seen):
+        seen.add(api.get(f"/api/operations/{asked['id']}", headers={"Prefer": "wait=0"}).json()["doing"])
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+    api.post(f"/api/operations/{asked['id']}/stop")
+    over = api.get(f"/api/operations/{asked['id']}").json()
+    assert over["state"] == "cancelled"
+    assert api.get(f"/api/jobs/{job}").json()["recipe"]["designs"] == []
+    assert sent(api, job, DISC)["state"] == "done"
+    assert [d["name"] for d in api.get(f"/api/jobs/{job}").json()["recipe"]["designs"]] == ["Art"]
+
+
+def test_pictures_dropped_together_are_one_step_in_the_order_of_their_files(api: httpx.Client) -> None:
+    job = api.post("/api/jobs", json={"title": "Dropped"}).json()
+    for position, data in ((2, DISC), (0, STAR), (1, noisy(40))):
+        assert sent(api, job["id"], data, position=position)["state"] == "done"
+    after = api.get(f"/api/jobs/{job['id']}").json()
+    assert (after["step"], after["step_label"]) == (job["step"] + 1, "Add 3 pictures")
+    star, noise, disc = (design["artwork"]["sha256"] for design in after["designs"])
+    assert star == hashlib.sha256(STAR).hexdigest()
+    assert (noise, disc) == (hashlib.sha256(noisy(40)).hexdigest(), hashlib.sha256(DISC).hexdigest())
+    assert {design["rights"]["may_be_sold"] for design in after["recipe"]["designs"]} == {"unknown"}
+    broken = sent(api, job["id"], DISC[: len(DISC) // 2], batch="b2")
+    assert (broken["state"], broken["problem"]["status"]) == ("failed", 422)
+    assert api.get(f"/api/jobs/{job['id']}").json()["revision"] == after["revision"]
 
 
 def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> None:
@@ -71,11 +86,17 @@ def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> No
         pdf.pages[-1].Contents = pdf.make_stream(f"0 0.4 0.4 rg 10 20 {width} 60 re f".encode())
     file = io.BytesIO()
     pdf.save(file)
-    sent = drop(file.getvalue()).json()
-    assert (sent["pages"], sent["notes"]) == (2, ["Page 1 of 2."])
+    taken = drop(file.getvalue()).json()
+    assert (taken["pages"], taken["notes"]) == (2, ["Page 1 of 2."])
     made = api.post("/api/jobs", json={"title": "Pages"}).json()
     designs = [
-        {"id": f"d{n}", "name": f"Page {n}", "artwork": sent["sha256"], "longest_mm": 60, "mend": {"page": n}}
+        {
+            "id": f"d{n}",
+            "name": f"Page {n}",
+            "artwork": taken["sha256"],
+            "longest_mm": 60,
+            "mend": {"page": n},
+        }
         for n in (1, 2)
     ]
     body = {"revision": made["revision"], "recipe": {"designs": designs}, "label": "Add"}
@@ -146,7 +167,10 @@ def test_a_profile_is_loaded_named_used_and_taken_away(api: httpx.Client, job: d
     sent = api.put("/api/tones/desk/letter/standard/profile", files={"file": ("a.icc", SRGB)})
     assert "sRGB" in sent.json()["profile_name"]
     picture = job["designs"][0]["artwork"]["picture"]
-    assert api.get(f"/api/tones/desk/letter/standard/proof/{picture}.png", params={"proof": True}).status_code == 200
+    assert (
+        api.get(f"/api/tones/desk/letter/standard/proof/{picture}.png", params={"proof": True}).status_code
+        == 200
+    )
     refused = api.put("/api/tones/desk/letter/standard/profile", files={"file": ("a.icc", b"no profile")})
     assert (refused.status_code, "ICC" in refused.json()["detail"]) == (422, True)
     assert "sRGB" in api.get("/api/tones/desk/letter/standard").json()["profile_name"]

@@ -10,7 +10,7 @@ ROOT = Path(__file__).parents[2]
 
 
 def test_the_kept_openapi_document_is_the_present_one(api: httpx.Client) -> None:
-    assert json.loads((ROOT / "web/openapi.json").read_text()) == api.get("/openapi.json").json()
+    assert json.loads((ROOT / "web/openapi.json").read_text()) == api.get("/api/openapi.json").json()
 
 
 def test_every_path_that_is_not_the_api_s_opens_the_page(api: httpx.Client) -> None:

@@ -85,7 +85,7 @@ def test_margins_that_leave_nothing_are_a_finding(api: httpx.Client, drop: Drop)
     assert sheets.json()["count"] == 0
 
 
-def test_every_school_of_marks_makes_files(api: httpx.Client, drop: Drop) -> None:
+def test_every_pattern_of_marks_makes_files(api: httpx.Client, drop: Drop) -> None:
     job = with_lines(api, drop)
     for pattern in ("four", "three", "frame", "pairs"):
         recipe = job["recipe"]
@@ -94,7 +94,7 @@ def test_every_school_of_marks_makes_files(api: httpx.Client, drop: Drop) -> Non
         }
         body = {"revision": job["revision"], "recipe": recipe}
         job = api.put(f"/api/jobs/{job['id']}/recipe", json=body).json()
-        assert len(job["sheets"]["marks_at"]) == (3 if pattern == "three" else 4)
+        assert len(job["sheets"]["marks"]) == (3 if pattern == "three" else 4)
         assert api.get(f"/api/jobs/{job['id']}/sheets/1/print.pdf").content.startswith(b"%PDF")
         assert "path" in api.get(f"/api/jobs/{job['id']}/sheets/1/cut.svg").text
 

@@ -66,7 +66,7 @@ def test_forty_rows_are_forty_labels_whatever_the_copies(api: httpx.Client, drop
     sheets = api.post("/api/sheets", json=recipe).json()
     assert sheets["count"] == 40
     said = api.post("/api/labels/sheets/1", json=recipe).json()
-    assert len(said) == len(sheets["sheets"][0])
+    assert len(said) == len(sheets["sheets"][0]["placements"])
     assert all(len(label) == 2 for label in said)
     assert len({label[0]["path"] for label in said}) == len(said)
     assert api.post("/api/labels/sheets/99", json=recipe).status_code == 404
@@ -95,7 +95,7 @@ def test_a_theme_sheet_is_told_to_the_screen(api: httpx.Client, drop: Drop) -> N
     recipe = with_lines(api, drop)["recipe"]
     recipe["sheet"] = {"fill": True, "card": {"width_mm": 90, "height_mm": 120, "heading": "Ferry"}}
     sheets = api.post("/api/sheets", json=recipe).json()
-    assert len(sheets["cards"][0]) == len(sheets["card_at"][0]) == 4
+    assert len(sheets["sheets"][0]["cards"]) == 4
     assert sheets["card_heading"].startswith("M")
     assert set(sheets["whites"]) == {"d1"}
     absurd = recipe | {"sheet": {"card": {"width_mm": 1e7}}}

@@ -41,7 +41,8 @@ def test_a_pop_out_is_printed_cut_and_measured(
     cut = read_svg(api.get(f"/api/jobs/{job['id']}/sheets/1/cut.svg").text)
     assert len(cut["perforate"]) == 2 * ties
     assert len(cut["kiss"]) == 4  # outside and hole of each
-    totals = api.get(f"/api/jobs/{job['id']}/sheets/1/lines").json()
+    lines = api.get(f"/api/jobs/{job['id']}/sheets/1/lines").json()
+    totals = {total["process"]: total for total in lines}
     assert totals["perforate"]["count"] == 2 * ties
     outline = 2 * np.pi * (20 + 2 + 3) * 2
     held = 2 * ties * asked["perforation"]["tie_mm"]
@@ -97,6 +98,7 @@ def test_lines_that_cannot_be_are_refused(api: httpx.Client, drop: Drop, changes
     body = {"revision": job["revision"], "recipe": job["recipe"], "label": "x"}
     body["recipe"]["designs"][0] |= changes
     assert api.put(f"/api/jobs/{job['id']}/recipe", json=body).status_code == 422
+    # What cannot be was not kept: the job opens as it was.
     assert api.get(f"/api/jobs/{job['id']}").json()["revision"] == job["revision"]
 
 

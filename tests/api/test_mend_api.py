@@ -122,7 +122,7 @@ def test_a_page_is_split_into_designs_that_print_as_one_did(api: httpx.Client, d
 
 def test_a_split_that_has_nothing_to_split_is_refused(api: httpx.Client, drop: Drop) -> None:
     job = job_with(api, drop, sail())
-    remedy = {"label": "Split", "field": "split", "value": 2}
+    remedy = {"label": "Split", "act": "split"}
     for design in ("d1", "d9", None):
         body = {"revision": job["revision"], "remedy": remedy, "design": design}
         answer = api.post(f"/api/jobs/{job['id']}/remedies", json=body)

@@ -1,6 +1,5 @@
 """Nests through the API: searched once, kept, cancelled with the best so far, printed where they stood."""
 
-import threading
 import time
 from collections.abc import Callable
 
@@ -19,37 +18,41 @@ def nested(job: dict, seconds: int, **sheet: object) -> dict:
 def test_a_nest_waits_until_it_is_searched_and_is_kept(api: httpx.Client, drop: Drop) -> None:
     recipe = nested(with_lines(api, drop), 2)
     assert api.post("/api/sheets", json=recipe).json()["nest_waiting"]
-    found = api.post("/api/sheets/nest", json=recipe).json()
+    assert api.post("/api/sheets/nest", json=recipe).json()["state"] == "done"
+    found = api.post("/api/sheets", json=recipe).json()
     assert not found["nest_waiting"]
-    again = api.post("/api/sheets", json=recipe).json()
-    assert again["sheets"] == found["sheets"]
+    assert api.post("/api/sheets", json=recipe).json()["sheets"] == found["sheets"]
     other = api.post("/api/sheets", json=nested(with_lines(api, drop), 2, seed=5)).json()
     assert other["nest_waiting"]
 
 
+def stopped(api: httpx.Client, recipe: dict, how: str) -> dict:
+    """A nest that is asked for, seen at work and stopped; the operation once it is over."""
+    asked = api.post("/api/sheets/nest", json=recipe, headers={"Prefer": "wait=0"}).json()
+    same = api.post("/api/sheets/nest", json=recipe, headers={"Prefer": "wait=0"}).json()
+    assert same["id"] == asked["id"]  # of one question there is one search
+    deadline = time.monotonic() + 20
+    while (
+        not api.get(f"/api/operations/{asked['id']}", headers={"Prefer": "wait=0"})
+        .json()["doing"]
+        .startswith("Nesting, ")
+    ):
+        assert time.monotonic() < deadline
+        time.sleep(0.1)
+    time.sleep(1.5)
+    begun = time.monotonic()
+    api.post(f"/api/operations/{asked['id']}/stop", params={"how": how})
+    over = api.get(f"/api/operations/{asked['id']}").json()
+    assert time.monotonic() - begun < 10
+    return over
+
+
 def test_who_cancels_a_nest_gets_the_best_so_far(api: httpx.Client, drop: Drop) -> None:
     recipe = nested(with_lines(api, drop), 25, seed=3)
-    answers: list[httpx.Response] = []
-    headers = {"X-Ticket": "nest-1"}
-
-    def search() -> None:
-        answers.append(api.post("/api/sheets/nest", json=recipe, headers=headers))
-
-    thread = threading.Thread(target=search)
-    begun = time.monotonic()
-    thread.start()
-    seen = set()
-    while time.monotonic() < begun + 4:
-        told = api.get("/api/readings/nest-1")
-        if told.status_code == 200:
-            seen.add(told.json()["doing"])
-        time.sleep(0.3)
-    assert api.delete("/api/readings/nest-1").status_code == 204
-    thread.join(20)
-    assert time.monotonic() - begun < 15
-    assert answers[0].status_code == 200
-    assert answers[0].json()["count"] > 0
-    assert any(doing.startswith("Nesting, ") for doing in seen)
+    assert stopped(api, recipe, "best")["state"] == "done"
+    found = api.post("/api/sheets", json=recipe).json()
+    assert not found["nest_waiting"]
+    assert found["count"] > 0
 
 
 def test_a_printed_nest_stands_where_it_was_printed(api: httpx.Client, drop: Drop, work) -> None:
@@ -80,7 +83,8 @@ def test_nested_pieces_can_be_larger_than_those_in_rows(api: httpx.Client, drop:
     recipe["designs"] = recipe["designs"][:1]
     question = {"recipe": recipe, "design": recipe["designs"][0]["id"], "up": 6}
     rows = api.post("/api/sheets/questions", json=question).json()["largest_mm"]
-    nested_size = api.post("/api/sheets/nested-size", json=question).json()
+    asked = api.post("/api/sheets/nested-size", json=question).json()
+    nested_size = api.get(f"/api/sheets/nested-size/{asked['id']}").json()
     assert nested_size["largest_mm"] >= rows
     # What is offered is what is on the sheet: its nest is kept.
     recipe["designs"][0] |= {"longest_mm": nested_size["largest_mm"], "copies": 6}
@@ -93,19 +97,5 @@ def test_nested_pieces_can_be_larger_than_those_in_rows(api: httpx.Client, drop:
 
 def test_half_a_search_that_nobody_wants_is_not_kept(api: httpx.Client, drop: Drop) -> None:
     recipe = nested(with_lines(api, drop), 20, seed=11)
-    answers: list[httpx.Response] = []
-    headers = {"X-Ticket": "nest-2"}
-    thread = threading.Thread(
-        target=lambda: answers.append(api.post("/api/sheets/nest", json=recipe, headers=headers))
-    )
-    thread.start()
-    deadline = time.monotonic() + 10
-    while time.monotonic() < deadline:
-        told = api.get("/api/readings/nest-2")
-        if told.status_code == 200 and told.json()["doing"].startswith("Nesting"):
-            break
-        time.sleep(0.2)
-    assert api.delete("/api/readings/nest-2", params={"best": False}).status_code == 204
-    thread.join(20)
-    assert answers[0].status_code == 409
+    assert stopped(api, recipe, "drop")["state"] == "cancelled"
     assert api.post("/api/sheets", json=recipe).json()["nest_waiting"]

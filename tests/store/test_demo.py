@@ -17,19 +17,15 @@ from perisect.demo.load import ARTWORK, AWKWARD, PIECES
 
 @pytest.fixture(scope="module")
 def loaded(shop: Path) -> None:
-    """The demo in a database without jobs; the machines' addresses are put back afterwards."""
+    """The demo in a database without jobs."""
     from perisect.demo.load import load
     from perisect.store.database import transaction
     from perisect.store.models import Job
-    from perisect.store.settings import settings
 
     with transaction() as session:
         session.execute(delete(Job))
-    here = settings()
-    before = (here.printer, here.plotter, here.plotter_tray)
     load()
     load()  # a second time changes nothing
-    here.printer, here.plotter, here.plotter_tray = before
 
 
 def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) -> None:
@@ -37,12 +33,13 @@ def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) 
     from perisect.store.database import transaction
 
     with transaction() as session:
-        everything = {job.title: jobs.recipe(session, job) for job in jobs.everything(session)}
+        everything = {job.title: jobs.recipe(session, job) for job in jobs.newest(session, 20)}
     awkward = everything.pop("Pictures as they were given to us")
     assert [design.name for design in awkward.designs] == [name for name, *_ in AWKWARD]
     labels = everything.pop("Honey labels from a list")
     assert labels.designs[0].labels is not None
     assert everything.pop("River birds, a theme sheet").sheet.card is not None
+    assert everything.pop("Deck lanterns, from the roll").sheet.on.kind == "roll"
     assert set(everything) == {"Spring stickers, set of five", "Luggage tags for the summer deck"}
     assert [len(recipe.designs) for recipe in everything.values()].count(0) == 1
     spring = everything["Spring stickers, set of five"]
@@ -69,28 +66,28 @@ def test_one_sheet_was_really_printed_cut_and_measured(loaded: None) -> None:
 
 
 def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
-    from perisect.services.pictures import plan
+    from perisect.services.plans import plan
     from perisect.store import jobs
     from perisect.store.database import transaction
 
     with transaction() as session:
-        job = next(job for job in jobs.everything(session) if "Spring" in job.title)
+        job = next(job for job in jobs.newest(session, 20) if "Spring" in job.title)
         planned = plan(jobs.recipe(session, job))
-    assert planned.sheets.count == sum(copies for *_, copies in PIECES)
+    assert planned.plan.sheets.count == sum(copies for *_, copies in PIECES)
     assert all(finding.severity == "good" for finding in planned.findings)
 
 
 @pytest.mark.parametrize(("title", "count"), [("Honey labels", 40), ("River birds", 4)])
 def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: int) -> None:
-    from perisect.services.pictures import plan
+    from perisect.services.plans import plan
     from perisect.store import jobs
     from perisect.store.database import transaction
 
     with transaction() as session:
-        job = next(job for job in jobs.everything(session) if job.title.startswith(title))
+        job = next(job for job in jobs.newest(session, 20) if job.title.startswith(title))
         planned = plan(jobs.recipe(session, job))
-    pieces = len(planned.recipe.designs) if planned.cards else 1
-    assert planned.sheets.count == count * pieces
+    pieces = len(planned.plan.recipe.designs) if planned.plan.cards else 1
+    assert planned.plan.sheets.count == count * pieces
     assert not [f.text for f in planned.findings if f.severity == "stop"]
 
 
@@ -107,14 +104,14 @@ def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: 
     ],
 )
 def test_each_awkward_picture_shows_its_case(loaded: None, name: str, codes: set[str]) -> None:
-    from perisect.services.pictures import plan
+    from perisect.services.plans import plan
     from perisect.store import jobs
     from perisect.store.database import transaction
 
     with transaction() as session:
-        job = next(job for job in jobs.everything(session) if "given" in job.title)
+        job = next(job for job in jobs.newest(session, 20) if "given" in job.title)
         planned = plan(jobs.recipe(session, job))
-    design = next(design.id for design in planned.recipe.designs if design.name == name)
+    design = next(design.id for design in planned.plan.recipe.designs if design.name == name)
     found = [f for f in planned.findings if f.design == design]
     assert codes <= {f.code for f in found}
     assert {f.code for f in found if f.severity == "look"} <= codes | {

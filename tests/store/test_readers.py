@@ -8,11 +8,11 @@ import time
 from pathlib import Path
 
 ASK = """
-import os, time
-from perisect.sandbox import pool as isolated
+import importlib, os, time
+sandbox = importlib.import_module("perisect.sandbox.call")
 if __name__ == "__main__":
-    print(isolated.call(os.path.getsize, b"/proc/self/stat") or 0, flush=True)
-    print(*(p for p in isolated._pool._processes), flush=True)
+    print(sandbox.call(os.path.getsize, b"/proc/self/stat") or 0, flush=True)
+    print(*(reader.process.pid for reader in sandbox._idle), flush=True)
     time.sleep(60)
 """
 

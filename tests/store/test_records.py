@@ -112,7 +112,8 @@ def test_what_was_found_in_a_picture_is_found_again_in_the_blob() -> None:
 
 
 def test_the_print_file_s_picture_is_made_once_and_as_mended() -> None:
-    from perisect.services.pictures import encoded, take_in
+    from perisect.services.pictures import take_in
+    from perisect.services.print_files import encoded
     from perisect.store import artwork as store
 
     alpha = drawings.coverage(drawings.disc(50))[0]

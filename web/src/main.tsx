@@ -5,11 +5,11 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 
-import { JobPage } from "./shop/JobPage";
-import { JobsPage } from "./shop/JobsPage";
-import { ShopPage } from "./shop/ShopPage";
+import { JobPage } from "./app/JobPage";
+import { JobsPage } from "./app/JobsPage";
+import { ShopPage } from "./app/ShopPage";
 import { NoticeProvider } from "./ui/Notice";
-import { UnitsProvider } from "./units";
+import { UnitsProvider } from "./ui/units";
 
 const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: true, staleTime: 2000 } } });
 

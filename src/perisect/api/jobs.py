@@ -25,6 +25,7 @@ from perisect.core.job import JobRecipe
 from perisect.services import operations
 from perisect.services.job_view import job_now
 from perisect.services.pictures import all_traced, store_original
+from perisect.services.plans import plan
 from perisect.store import artwork, jobs
 from perisect.store.database import transaction
 from perisect.store.models import Operation
@@ -136,6 +137,8 @@ async def put_recipe(
         if not await run_in_threadpool(artwork.is_known, design.artwork):
             raise Problem(422, f"The picture of {design.name} is not here.", "Drop it again, then add it.")
     if await run_in_threadpool(all_traced, change.recipe.designs):
+        # What cannot be worked out is refused before it is kept.
+        await run_in_threadpool(plan, change.recipe)
         await run_in_threadpool(operations.write, job_id, change.revision, change.recipe, change.label)
         return await run_in_threadpool(_job, job_id)
     request = {"recipe": change.recipe.model_dump(mode="json")}
@@ -239,6 +242,7 @@ async def _changed(
         new = operations.changed(recipe, request)
         if not all_traced(new.designs):
             return False
+        plan(new)
         operations.write(job_id, revision, new, label)
         return True
 

@@ -1,17 +1,19 @@
 """Load the demo shop: a job half way through, really printed and cut, an empty one, and awkward pictures."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
 from perisect.core.lines import LineRecipe
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
 from perisect.core.sheet.recipe import CardRecipe
-from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
+from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.services.cutting import ask_for_cut, do_cut
 from perisect.services.pictures import split, take_in
 from perisect.services.printing import ask_for_print, do_print
 from perisect.services.shop import set_name
-from perisect.stand_ins.shop import stand_ins
+from perisect.stand_ins.shop import StandIns, stand_ins
 from perisect.store import equipment, jobs, tables
 from perisect.store.database import transaction
 
@@ -160,13 +162,27 @@ def _roll() -> None:
 
 def _print_and_cut(job_id: int) -> None:
     """Through the same stand-ins and the same code as any job, in simulated time."""
-    with stand_ins(SEED) as machines:
-        with transaction() as session:
-            for machine, address in machines.printers.items():
-                equipment.set_simulated_address(session, "printer", machine, address)
-            for machine, address in machines.plotters.items():
-                equipment.set_simulated_address(session, "plotter", machine, address)
+    with stand_ins(SEED) as machines, _standing_in(machines):
         sheet, _ = ask_for_print(job_id, 1)
         do_print(sheet.id)
         run, _ = ask_for_cut(sheet.id)
         do_cut(run.id)
+
+
+@contextmanager
+def _standing_in(machines: StandIns) -> Iterator[None]:
+    """These machines in the place of the shop's simulated ones, for a while."""
+    here: dict[tuple[Kind, str], str] = {("printer", key): where for key, where in machines.printers.items()}
+    here |= {("plotter", key): where for key, where in machines.plotters.items()}
+    before = _addressed(here)
+    yield
+    _addressed(before)
+
+
+def _addressed(wanted: dict[tuple[Kind, str], str]) -> dict[tuple[Kind, str], str]:
+    """Set addresses of simulated machines; returns those they had."""
+    with transaction() as session:
+        before = {key: equipment.simulated_address(session, *key) for key in wanted}
+        for (kind, machine), address in wanted.items():
+            equipment.set_simulated_address(session, kind, machine, address)
+    return before

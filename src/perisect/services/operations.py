@@ -23,7 +23,8 @@ from perisect.core.lines import LineError
 from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
 from perisect.services import nests as nest_service
 from perisect.services.heartbeat import Heartbeat
-from perisect.services.pictures import merge, split, trace_all, traced, with_picture
+from perisect.services.pictures import merge, split, traced, with_picture
+from perisect.services.plans import plan
 from perisect.services.printing import TryLater
 from perisect.store import equipment, jobs, operations
 from perisect.store.artwork import UnknownArtwork
@@ -140,7 +141,7 @@ def _change(request: Request) -> Result:
     with transaction() as session:
         before = jobs.recipe(session, jobs.get(session, request["job"]))
     new = changed(before, request)
-    trace_all(new.designs)
+    plan(new)
     job = write(request["job"], request["revision"], new, request["label"])
     return {"revision": job}
 

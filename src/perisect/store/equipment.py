@@ -114,9 +114,12 @@ def set_simulated_address(session: Session, kind: Kind, equipment_id: str, addre
 
 def address_of(session: Session, kind: Kind, record: PrinterRecord | PlotterRecord) -> str:
     """Where a device is; empty when it is a simulated one that does not run."""
-    if record.address:
-        return record.address
-    row = session.get(DeviceAddress, (kind, record.id))
+    return record.address or simulated_address(session, kind, record.id)
+
+
+def simulated_address(session: Session, kind: Kind, equipment_id: str) -> str:
+    """Where the simulated machine of a record listens; empty when it does not run."""
+    row = session.get(DeviceAddress, (kind, equipment_id))
     return "" if row is None else row.address
 
 

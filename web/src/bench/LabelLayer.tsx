@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 
 import { api, ask, type Painted, type Sheets } from "../api/client";
-import { useJob } from "../shop/job";
+import { useJob } from "../job/job";
 
 /** What each sticker of a sheet says, where it stands. */
 export function LabelLayer({ sheets, number }: { sheets: Sheets; number: number }) {

@@ -4,7 +4,7 @@ import { Crosshair, Maximize2, Ruler, ZoomIn, ZoomOut } from "lucide-react";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 
 import type { Finding } from "../api/client";
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 import { type Hand, KeyboardPlace, type Point } from "./Hand";
 import { LineKey, type Layer, useLayers } from "./LineKey";
 import { Loupe } from "./Loupe";

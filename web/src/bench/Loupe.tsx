@@ -1,7 +1,7 @@
 import type { ZoomTransform } from "d3-zoom";
 import { useId } from "react";
 
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 import type { Point } from "./Hand";
 
 const RADIUS = 84;

@@ -1,7 +1,7 @@
 import type { ZoomTransform } from "d3-zoom";
 import { type RefObject, useEffect, useRef, useState } from "react";
 
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 
 interface Props {
   transform: ZoomTransform;

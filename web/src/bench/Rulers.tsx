@@ -1,6 +1,6 @@
 import type { ZoomTransform } from "d3-zoom";
 
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 
 export const RULER_LEFT = 26;
 export const RULER_TOP = 22;

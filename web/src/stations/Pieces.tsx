@@ -3,10 +3,10 @@ import { Trash2 } from "lucide-react";
 import { useState } from "react";
 
 import { previewUrl } from "../api/client";
-import { useJob } from "../shop/job";
+import { useJob } from "../job/job";
 import { shortVerdict } from "./artwork/BackgroundSection";
 import { Button } from "../ui/Button";
-import { needLooking } from "../ui/Findings";
+import { needLooking } from "./Findings";
 
 /** The job's pieces; the chosen one is on the light table. */
 export function Pieces() {

@@ -2,8 +2,8 @@ import { ArrowRight } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 
-import { useJob } from "../shop/job";
-import { STATIONS } from "./stations";
+import { useJob } from "../job/job";
+import { STATIONS } from "../job/stubs";
 
 interface Props {
   table: ReactNode;

@@ -1,7 +1,7 @@
 import { Slider } from "radix-ui";
 import { useEffect, useId, useState } from "react";
 
-import { useUnits } from "../units";
+import { useUnits } from "./units";
 
 interface Props {
   label: string;

@@ -2,7 +2,7 @@ import { X } from "lucide-react";
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 
 import { Problem } from "../api/client";
-import { useUnits } from "../units";
+import { useUnits } from "./units";
 
 interface Told {
   key: number;

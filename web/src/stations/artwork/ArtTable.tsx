@@ -2,9 +2,9 @@ import { previewUrl, type Design, type DesignFacts, type Piece, trialUrl, UNMEND
 import { ArtImage, useLines } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { ART } from "../../bench/LineKey";
-import { useJob } from "../../shop/job";
-import { needLooking } from "../../ui/Findings";
-import { useUnits } from "../../units";
+import { useJob } from "../../job/job";
+import { needLooking } from "../Findings";
+import { useUnits } from "../../ui/units";
 import { useArtHand, useCropHand } from "./hands";
 import type { Rect } from "./crop";
 import { placesOf } from "./places";

@@ -2,10 +2,10 @@ import { Upload as UploadIcon } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 
 import type { Split } from "../../api/client";
-import { useJob } from "../../shop/job";
-import { useUploads } from "../../shop/uploads";
+import { useJob } from "../../job/job";
+import { useUploads } from "../../job/uploads";
 import { Button } from "../../ui/Button";
-import { Findings } from "../../ui/Findings";
+import { Findings } from "../Findings";
 import { Section } from "../../ui/Reading";
 import { Pieces } from "../Pieces";
 import { EmptyTable, Station } from "../Station";

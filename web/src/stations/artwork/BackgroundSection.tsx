@@ -5,7 +5,7 @@ import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
 import { Row } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import { placesOf, withOut } from "./places";
 import { ToolButton, type Tool } from "./tools";
 import { useMend } from "./useMend";

@@ -7,7 +7,7 @@ import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
 import { Row } from "../../ui/Reading";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import { asCrop, largest, type Rect, stretchInto, stretchWords } from "./crop";
 import { type Tool, ToolButton } from "./tools";
 import { useMend } from "./useMend";

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 
 import { api, ask, type Design, type DesignFacts, type Piece, type Split } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";

@@ -1,6 +1,6 @@
 import type { Design, DesignFacts, Recipe } from "../../api/client";
 import { UNMENDED } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { Section } from "../../ui/Reading";

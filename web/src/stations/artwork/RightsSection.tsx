@@ -1,6 +1,6 @@
 import type { Design, Rights } from "../../api/client";
 import { NO_RIGHTS } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
 import { Row } from "../../ui/Reading";

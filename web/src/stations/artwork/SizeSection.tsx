@@ -3,13 +3,13 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 
 import { api, ask, type Design, type DesignFacts, type SizeByUse } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { useNotice } from "../../ui/Notice";
 import { Reading, Row, Section } from "../../ui/Reading";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import { SCOPES, useScope, withDesigns } from "../scope";
 import { cropToBox } from "./crop";
 import { SizesDialog } from "./SizesDialog";

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { SizeByUse } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 const field = "rounded border border-rule bg-paper px-1.5 py-1";
 

@@ -2,8 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
 import { api, ask, type DesignFacts, sendFile, type StockTone, type Tone } from "../../api/client";
-import { useJob } from "../../shop/job";
-import { stockId } from "../../shop/useShop";
+import { useJob } from "../../job/job";
+import { stockId } from "../../job/useShop";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";

@@ -1,8 +1,8 @@
 import { X } from "lucide-react";
 import { useRef } from "react";
 
-import { type Upload, useUploads } from "../../shop/uploads";
-import { cancelWork, useWork } from "../../shop/work";
+import { type Upload, useUploads } from "../../job/uploads";
+import { cancelWork, useWork } from "../../job/operations";
 import { Button } from "../../ui/Button";
 
 const KINDS = "image/png,image/jpeg,image/webp,image/tiff,image/svg+xml,application/pdf,.png,.jpg,.jpeg,.webp,.tif,.tiff,.svg,.pdf";

@@ -1,7 +1,7 @@
 import { useCallback } from "react";
 
 import { type Design, type Mend, UNMENDED } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 
 /** Keeps a change of one picture's mend as a step; the original stays as it came. */
 export function useMend(design: Design) {

@@ -3,7 +3,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { Figures, Row, Section } from "../../ui/Reading";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import type { LineChange } from "./useLineChange";
 
 const CORNERS = [

@@ -3,7 +3,7 @@ import { ColourField } from "../../ui/ColourField";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
 import { Toggle } from "../../ui/Toggle";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import type { LineChange } from "./useLineChange";
 import type { Placing } from "./usePlaceHand";
 

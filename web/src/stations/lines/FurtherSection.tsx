@@ -4,7 +4,7 @@ import type { ExtraLine } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
-import { count } from "../stations";
+import { count } from "../../job/stubs";
 import type { LineChange } from "./useLineChange";
 
 const PROCESSES: { value: ExtraLine["process"]; label: string }[] = [

@@ -2,8 +2,8 @@ import type { LineRecipe, Lines } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
-import { useUnits } from "../../units";
-import { count } from "../stations";
+import { useUnits } from "../../ui/units";
+import { count } from "../../job/stubs";
 import type { LineChange } from "./useLineChange";
 
 export type HoleFound = Lines["holes_found"][number];

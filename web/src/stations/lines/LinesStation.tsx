@@ -1,14 +1,14 @@
 import { useEffect, useState } from "react";
 
 import { useLines } from "../../bench/drawing";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Choice } from "../../ui/Choice";
-import { Findings, needLooking } from "../../ui/Findings";
+import { Findings, needLooking } from "../Findings";
 import { Row, Section } from "../../ui/Reading";
 import { PieceStrip } from "../Pieces";
 import { SCOPES, useScope } from "../scope";
 import { EmptyTable, Station } from "../Station";
-import { count } from "../stations";
+import { count } from "../../job/stubs";
 import { BorderSection } from "./BorderSection";
 import { EditSection } from "./EditSection";
 import { ExtrasSections } from "./ExtrasSections";

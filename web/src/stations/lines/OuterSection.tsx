@@ -2,7 +2,7 @@ import type { Lines } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { Reading, Row, Section } from "../../ui/Reading";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import type { LineChange } from "./useLineChange";
 
 const SETS = [

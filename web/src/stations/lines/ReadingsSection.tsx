@@ -4,7 +4,7 @@ import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { Reading, Row } from "../../ui/Reading";
 import { Toggle } from "../../ui/Toggle";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 import type { LineChange } from "./useLineChange";
 
 const FACES = [

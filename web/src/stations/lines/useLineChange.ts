@@ -1,7 +1,7 @@
 import { type Design, type LineRecipe, PLAIN_LINES } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { type Scope } from "../scope";
-import { useDraft } from "../useDraft";
+import { useDraft } from "../../job/useDraft";
 
 /** Lines that are tried while something moves, and kept as a step when it is let go. */
 export function useLineChange(scope: Scope) {

@@ -1,5 +1,5 @@
 import type { Schemas, SheetRecipe } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Choice } from "../../ui/Choice";
 import { ColourField } from "../../ui/ColourField";
 import { CountField } from "../../ui/CountField";
@@ -8,7 +8,7 @@ import { LengthField } from "../../ui/LengthField";
 import { Row } from "../../ui/Reading";
 import { TextField } from "../../ui/TextField";
 import { Toggle } from "../../ui/Toggle";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 type Card = Schemas["CardRecipe"];
 

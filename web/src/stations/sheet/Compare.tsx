@@ -3,10 +3,10 @@ import { X } from "lucide-react";
 import { useState } from "react";
 
 import { api, ask, type Recipe, type SheetAnswer, type SheetRecipe, type Sheets } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 const MOST = 4;
 const NAMES = { rows: "Rows", nest: "Nested", hand: "By hand" };

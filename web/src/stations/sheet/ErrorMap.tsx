@@ -1,5 +1,5 @@
 import type { Sheets } from "../../api/client";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 /** Where the marks let expect the least error, and where the most: a shade and a figure on each sticker, and a dashed
  *  ring where it reaches outside the marks. */

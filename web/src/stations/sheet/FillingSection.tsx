@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 
 import type { SheetRecipe } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { CountField } from "../../ui/CountField";
@@ -9,7 +9,7 @@ import { LengthField } from "../../ui/LengthField";
 import { Reading, Row, Section } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
 import { Toggle } from "../../ui/Toggle";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
 const METHODS = [

@@ -1,7 +1,7 @@
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Fold } from "../../ui/Fold";
 import { Select } from "../../ui/Select";
-import { count } from "../stations";
+import { count } from "../../job/stubs";
 
 const GROUPS = ["", "A", "B", "C", "D"].map((value) => ({ value, label: value ? `Group ${value}` : "On its own" }));
 

@@ -1,13 +1,13 @@
 import { Lock, LockOpen } from "lucide-react";
 
 import type { Sheets, SheetRecipe } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { Reading } from "../../ui/Reading";
-import { useUnits } from "../../units";
-import { count } from "../stations";
-import { standsOf } from "./stands";
+import { useUnits } from "../../ui/units";
+import { count } from "../../job/stubs";
+import { standsOf } from "./places";
 import type { LayoutHand } from "./useLayoutHand";
 
 interface Props {

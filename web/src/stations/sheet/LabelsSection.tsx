@@ -3,7 +3,7 @@ import { Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 
 import { api, ask, type CodeBox, type Labels, type LabelTable, type LabelsView, type TextBox } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { CountField } from "../../ui/CountField";
@@ -13,7 +13,7 @@ import { useNotice } from "../../ui/Notice";
 import { Reading, Row } from "../../ui/Reading";
 import { Select } from "../../ui/Select";
 import { TextField } from "../../ui/TextField";
-import { count } from "../stations";
+import { count } from "../../job/stubs";
 import { LabelPreview } from "./LabelPreview";
 import { ShortForms } from "./ShortForms";
 

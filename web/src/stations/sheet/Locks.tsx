@@ -1,5 +1,5 @@
 import type { Sheets } from "../../api/client";
-import { boxOf } from "./stands";
+import { boxOf } from "./places";
 
 /** A small padlock on each piece that keeps its place. */
 export function Locks({ sheets, number }: { sheets: Sheets; number: number }) {

@@ -1,14 +1,14 @@
 import { Link } from "react-router";
 
 import { type Plotter, PLAIN_LINES, type SheetRecipe, type Sheets } from "../../api/client";
-import { useJob } from "../../shop/job";
-import { stockId, useShop } from "../../shop/useShop";
+import { useJob } from "../../job/job";
+import { stockId, useShop } from "../../job/useShop";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { Reading } from "../../ui/Reading";
 import { Select } from "../../ui/Select";
 import { Toggle } from "../../ui/Toggle";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 export const SCHOOLS: Record<string, string> = { four: "four corners", three: "three corners", frame: "frame", pairs: "pairs at intervals" };
 

@@ -1,12 +1,12 @@
 import { useState } from "react";
 
 import { api, ask, type Design, type Schemas } from "../../api/client";
-import { useJob } from "../../shop/job";
-import { newTicket, WorkBar } from "../../shop/work";
+import { useJob } from "../../job/job";
+import { newTicket, WorkBar } from "../../job/operations";
 import { Button } from "../../ui/Button";
 import { useNotice } from "../../ui/Notice";
 import { Reading } from "../../ui/Reading";
-import { useUnits } from "../../units";
+import { useUnits } from "../../ui/units";
 
 type Answer = Schemas["NestedSize"];
 

@@ -2,14 +2,14 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, ask, type SheetAnswer } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { Fold } from "../../ui/Fold";
 import { Reading, Row } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
-import { useUnits } from "../../units";
-import { count } from "../stations";
+import { useUnits } from "../../ui/units";
+import { count } from "../../job/stubs";
 import { NestedSize } from "./NestedSize";
 
 /** How large so that so many fit; how many to print, on how many sheets, so that the order is full. */

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, ask, type Offer, type Sheets } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
-import { standsOf } from "./stands";
+import { standsOf } from "./places";
 
 /** What still fits on the last sheet: more of these pieces, or small ones of other jobs. */
 export function Rest({ sheets }: { sheets: Sheets }) {

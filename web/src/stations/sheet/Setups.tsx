@@ -3,11 +3,11 @@ import { Trash2 } from "lucide-react";
 import { useState } from "react";
 
 import { api, ask, PLAIN_LINES, type Setup } from "../../api/client";
-import { useJob } from "../../shop/job";
+import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
-import { count } from "../stations";
+import { count } from "../../job/stubs";
 
 const KEY = ["setups"];
 /** What belongs to one piece alone stays with it. */

@@ -2,7 +2,7 @@ import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 import type { Sheets, Stand } from "../../api/client";
 import type { Hand, Point } from "../../bench/Hand";
-import { boxOf, firstOf, isIn, snapped, standsOf } from "./stands";
+import { boxOf, firstOf, isIn, snapped, standsOf } from "./places";
 
 const STEP_MM = 0.5;
 const REST_MS = 600;

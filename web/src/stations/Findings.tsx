@@ -1,9 +1,9 @@
 import { Check } from "lucide-react";
 
 import type { Finding } from "../api/client";
-import { useJob } from "../shop/job";
-import { useUnits } from "../units";
-import { Button } from "./Button";
+import { useJob } from "../job/job";
+import { useUnits } from "../ui/units";
+import { Button } from "../ui/Button";
 
 const PIN = { good: "bg-good", look: "bg-look", stop: "bg-stop" };
 

@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 
-import { isOver } from "../stations/stations";
+import { isOver } from "./stubs";
 import { useJob } from "./job";
 
 /** While a sheet prints or is cut, the docket follows. */

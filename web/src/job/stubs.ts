@@ -1,5 +1,5 @@
 import type { Finding, Job } from "../api/client";
-import type { useUnits } from "../units";
+import type { useUnits } from "../ui/units";
 
 export const STATIONS = [
   { path: "artwork", name: "Artwork" },

@@ -1,18 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, ask, type Run, type Schemas } from "../api/client";
-import { Paper, SheetDrawing } from "../bench/drawing";
-import { LightTable } from "../bench/LightTable";
-import { KISS, THROUGH, type Layer } from "../bench/LineKey";
-import { useJob } from "../shop/job";
-import { Button } from "../ui/Button";
-import { useNotice } from "../ui/Notice";
-import { Reading, Section } from "../ui/Reading";
-import { useUnits } from "../units";
-import { EmptyTable, Station } from "./Station";
-import { isOver } from "./stations";
-import { useRun } from "./useRun";
+import { api, ask, type Run, type Schemas } from "../../api/client";
+import { Paper, SheetDrawing } from "../../bench/drawing";
+import { LightTable } from "../../bench/LightTable";
+import { KISS, THROUGH, type Layer } from "../../bench/LineKey";
+import { useJob } from "../../job/job";
+import { Button } from "../../ui/Button";
+import { useNotice } from "../../ui/Notice";
+import { Reading, Section } from "../../ui/Reading";
+import { useUnits } from "../../ui/units";
+import { EmptyTable, Station } from "../Station";
+import { isOver } from "../../job/stubs";
+import { useRun } from "../useRun";
 
 type LineTotals = Record<string, Schemas["LineTotalView"]>;
 

@@ -1,6 +1,6 @@
 import { useEffect, useId, useState } from "react";
 
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 
 export interface Field {
   /** Its place in the thing; marks are one level down. */

@@ -5,12 +5,12 @@ import { useRef, useState } from "react";
 import { api, ask, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
 import { Button } from "../ui/Button";
 import { useNotice } from "../ui/Notice";
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 import { Header } from "./Header";
 import { Palette } from "./Palette";
-import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, ThingForm } from "./ThingForm";
-import { SHOP_KEY, useShop } from "./useShop";
-import { useKeys } from "./keys";
+import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, ThingForm } from "./EquipmentForm";
+import { SHOP_KEY, useShop } from "../job/useShop";
+import { useKeys } from "../ui/keys";
 
 type Thing = { id: string; name: string };
 type Kind = "stock" | "printer" | "plotter";

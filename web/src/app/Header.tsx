@@ -2,7 +2,7 @@ import { Redo2, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 
 /** The dark band on top: whose job, when it was kept, units, and the way to everything else. */
 export function Header({ title, kept, onFind, walk }: {

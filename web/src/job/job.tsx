@@ -4,7 +4,7 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef
 import { api, ask, type Design, type DesignFacts, type Finding, type Job, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { Conflict } from "./Conflict";
-import { newTicket, WorkBar } from "./work";
+import { newTicket, WorkBar } from "./operations";
 
 export interface Clash {
   mine: Recipe;

@@ -2,10 +2,10 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { Button } from "../ui/Button";
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 import { Header } from "./Header";
-import { useJobs } from "./jobs";
-import { useKeys } from "./keys";
+import { useJobs } from "../job/jobs";
+import { useKeys } from "../ui/keys";
 import { Palette } from "./Palette";
 
 /** All jobs, as a pile of dockets. */

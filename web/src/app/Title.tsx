@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { api, ask, type Job } from "../api/client";
 import { useNotice } from "../ui/Notice";
-import { useJob } from "./job";
+import { useJob } from "../job/job";
 
 /** The job's title; click to change it. */
 export function Title() {

@@ -1,9 +1,9 @@
 import { NavLink } from "react-router";
 
-import { useJob } from "../shop/job";
-import { STATIONS, stubs } from "../stations/stations";
-import { useUnits } from "../units";
-import { Title } from "../shop/Title";
+import { useJob } from "../job/job";
+import { STATIONS, stubs } from "../job/stubs";
+import { useUnits } from "../ui/units";
+import { Title } from "./Title";
 
 const TAG = {
   good: "text-good bg-good-pale",

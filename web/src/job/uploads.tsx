@@ -2,7 +2,7 @@ import { createContext, type ReactNode, useCallback, useContext, useState } from
 
 import { type Artwork, type Design, NO_RIGHTS, PLAIN_LINES, Problem, type Recipe, sendArtwork, UNMENDED } from "../api/client";
 import { useJob } from "./job";
-import { newTicket } from "./work";
+import { newTicket } from "./operations";
 
 export interface Upload {
   key: number;

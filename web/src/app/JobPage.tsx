@@ -1,24 +1,24 @@
 import { type DragEvent, useEffect, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 
-import { Docket } from "../bench/Docket";
+import { Docket } from "./Docket";
 import { ArtworkStation } from "../stations/artwork/ArtworkStation";
-import { CutStation } from "../stations/CutStation";
+import { CutStation } from "../stations/cut/CutStation";
 import { LinesStation } from "../stations/lines/LinesStation";
-import { LogStation } from "../stations/LogStation";
-import { PrintStation } from "../stations/PrintStation";
-import { SheetStation } from "../stations/SheetStation";
-import { STATIONS } from "../stations/stations";
-import { useUnits } from "../units";
+import { LogStation } from "../stations/log/LogStation";
+import { PrintStation } from "../stations/print/PrintStation";
+import { SheetStation } from "../stations/sheet/SheetStation";
+import { STATIONS } from "../job/stubs";
+import { useUnits } from "../ui/units";
 import { Header } from "./Header";
-import { JobProvider, useJob } from "./job";
-import { useJobs } from "./jobs";
-import { useKeys } from "./keys";
+import { JobProvider, useJob } from "../job/job";
+import { useJobs } from "../job/jobs";
+import { useKeys } from "../ui/keys";
 import { Nesting } from "./Nesting";
 import { type Action, Palette } from "./Palette";
-import { UploadsProvider, useUploads } from "./uploads";
-import { useShop } from "./useShop";
-import { usePolling } from "./usePolling";
+import { UploadsProvider, useUploads } from "../job/uploads";
+import { useShop } from "../job/useShop";
+import { usePolling } from "../job/useEvents";
 
 const SCREENS = {
   artwork: ArtworkStation,

@@ -1,13 +1,13 @@
 import { useState } from "react";
 
-import type { Run } from "../api/client";
-import { Paper } from "../bench/drawing";
-import { LightTable } from "../bench/LightTable";
-import { CUTS, SLIP } from "../bench/LineKey";
-import { useJob } from "../shop/job";
-import { Figures, Reading, Section } from "../ui/Reading";
-import { useUnits } from "../units";
-import { EmptyTable, Station } from "./Station";
+import type { Run } from "../../api/client";
+import { Paper } from "../../bench/drawing";
+import { LightTable } from "../../bench/LightTable";
+import { CUTS, SLIP } from "../../bench/LineKey";
+import { useJob } from "../../job/job";
+import { Figures, Reading, Section } from "../../ui/Reading";
+import { useUnits } from "../../ui/units";
+import { EmptyTable, Station } from "../Station";
 
 interface Slip {
   design: string;

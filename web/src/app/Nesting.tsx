@@ -2,8 +2,8 @@ import { useEffect, useState } from "react";
 
 import { api, ask, Problem, type Sheets } from "../api/client";
 import { useNotice } from "../ui/Notice";
-import { useJob } from "./job";
-import { cancelWork, newTicket, WorkBar } from "./work";
+import { useJob } from "../job/job";
+import { cancelWork, newTicket, WorkBar } from "../job/operations";
 
 const REST_MS = 500;
 

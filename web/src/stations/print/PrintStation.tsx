@@ -1,18 +1,18 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
 
-import { api, ask } from "../api/client";
-import { Paper, SheetDrawing } from "../bench/drawing";
-import { LightTable } from "../bench/LightTable";
-import { ART, MARKS } from "../bench/LineKey";
-import { useJob } from "../shop/job";
-import { Button } from "../ui/Button";
-import { Choice } from "../ui/Choice";
-import { useNotice } from "../ui/Notice";
-import { Reading, Row, Section } from "../ui/Reading";
-import { useUnits } from "../units";
-import { SheetPager } from "./SheetPager";
-import { EmptyTable, Station } from "./Station";
+import { api, ask } from "../../api/client";
+import { Paper, SheetDrawing } from "../../bench/drawing";
+import { LightTable } from "../../bench/LightTable";
+import { ART, MARKS } from "../../bench/LineKey";
+import { useJob } from "../../job/job";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { useNotice } from "../../ui/Notice";
+import { Reading, Row, Section } from "../../ui/Reading";
+import { useUnits } from "../../ui/units";
+import { SheetPager } from "../SheetPager";
+import { EmptyTable, Station } from "../Station";
 
 const LAYERS = [ART, MARKS];
 

@@ -1,7 +1,7 @@
 import type { Recipe } from "../api/client";
 import { Button } from "../ui/Button";
 import { Dialog } from "../ui/Dialog";
-import { useUnits } from "../units";
+import { useUnits } from "../ui/units";
 import type { Clash } from "./job";
 
 /** Both versions of a job that was changed in two places. */
