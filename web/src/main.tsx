@@ -8,16 +8,21 @@ import { BrowserRouter, Route, Routes } from "react-router";
 import { JobPage } from "./app/JobPage";
 import { JobsPage } from "./app/JobsPage";
 import { ShopPage } from "./app/ShopPage";
+import { Door } from "./app/SignInPage";
+import { catchDrops } from "./ui/fileDrop";
 import { NoticeProvider } from "./ui/Notice";
 import { UnitsProvider } from "./ui/units";
 
 const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: true, staleTime: 2000 } } });
+
+catchDrops();
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={client}>
       <UnitsProvider>
         <NoticeProvider>
+          <Door>
           <BrowserRouter>
             <Routes>
               <Route path="/" element={<JobsPage />} />
@@ -25,6 +30,7 @@ createRoot(document.getElementById("root")!).render(
               <Route path="/jobs/:id/:station?" element={<JobPage />} />
             </Routes>
           </BrowserRouter>
+          </Door>
         </NoticeProvider>
       </UnitsProvider>
     </QueryClientProvider>

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Mapping
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
@@ -26,6 +26,9 @@ from perisect.store.models import Operation
 router = APIRouter(tags=["sheets"])
 
 
+OfJob = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Whose events are to tell of it")]
+
+
 @router.post("/api/sheets")
 def post_sheets(recipe: JobRecipe) -> SheetsView:
     """Fill sheets for a recipe that need not be kept."""
@@ -33,9 +36,9 @@ def post_sheets(recipe: JobRecipe) -> SheetsView:
 
 
 @router.post("/api/sheets/nest", status_code=202)
-async def post_nest(recipe: JobRecipe, wait_s: WaitS) -> OperationView:
+async def post_nest(recipe: JobRecipe, wait_s: WaitS, job: OfJob = None) -> OperationView:
     """Have the nest of a recipe searched; stopped with the best, the best so far stands."""
-    return operation_view(await ended(await run_in_threadpool(ask_for_nest, recipe), wait_s))
+    return operation_view(await ended(await run_in_threadpool(ask_for_nest, recipe, job), wait_s))
 
 
 class SheetQuestion(BaseModel):
@@ -58,12 +61,12 @@ class NestedSize(BaseModel):
 
 
 @router.post("/api/sheets/nested-size", status_code=202)
-async def post_nested_size(question: SheetQuestion, wait_s: WaitS) -> OperationView:
+async def post_nested_size(question: SheetQuestion, wait_s: WaitS, job: OfJob = None) -> OperationView:
     """Have it found out how large a design can be so that `up` of it are nested on one sheet; a quarter of a
     minute."""
     if question.design not in {design.id for design in question.recipe.designs}:
         raise Problem(404, "This job has no such piece.", "Choose one of its pieces.")
-    asked = await run_in_threadpool(ask_for_nested_size, question.recipe, question.design, question.up)
+    asked = await run_in_threadpool(ask_for_nested_size, question.recipe, question.design, question.up, job)
     return operation_view(await ended(asked, wait_s))
 
 

@@ -76,18 +76,27 @@ def ask(kind: str, key: str, request: Request, job_id: int | None = None) -> Ope
         TooManyWait: too many wait already.
     """
     with transaction() as session:
+        if job_id is not None:
+            jobs.get(session, job_id)
         return operations.ask(session, kind, key, request, job_id)
 
 
-def ask_for_nest(recipe: JobRecipe) -> Operation:
-    """Have a recipe's nest searched."""
-    return ask("nest", key_of("nest", jobs.hash_of(recipe)), {"recipe": recipe.model_dump(mode="json")})
+def ask_for_nest(recipe: JobRecipe, job_id: int | None = None) -> Operation:
+    """Have a recipe's nest searched, for a job that hears of it.
+
+    Raises:
+        UnknownJob: no such job.
+        TooManyWait.
+    """
+    request = {"recipe": recipe.model_dump(mode="json")}
+    return ask("nest", key_of("nest", jobs.hash_of(recipe)), request, job_id)
 
 
-def ask_for_nested_size(recipe: JobRecipe, design: str, up: int) -> Operation:
+def ask_for_nested_size(recipe: JobRecipe, design: str, up: int, job_id: int | None = None) -> Operation:
     """Have it found out how large a design can be so that so many are nested on a sheet."""
     request = {"recipe": recipe.model_dump(mode="json"), "design": design, "up": up}
-    return ask("nested_size", key_of("nested_size", jobs.hash_of(recipe), design, str(up)), request)
+    key = key_of("nested_size", jobs.hash_of(recipe), design, str(up))
+    return ask("nested_size", key, request, job_id)
 
 
 def ask_for_change(job_id: int, revision: int, change: Request, label: str) -> Operation:

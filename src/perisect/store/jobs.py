@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
 from perisect.core.job import JobRecipe
@@ -257,9 +257,7 @@ def page(session: Session, most: int = 200, after: tuple[datetime, int] | None =
     ]
 
 
-def _counts(
-    session: Session, query: Select[Any], of: type[Print] | type[Run], ids: list[int]
-) -> dict[int, int]:
+def _counts(session: Session, query: Any, of: type[Print] | type[Run], ids: list[int]) -> dict[int, int]:
     rows = session.execute(query.where(of.job_id.in_(ids)).group_by(of.job_id)).all()
     return {int(row[0]): int(row[1]) for row in rows}
 

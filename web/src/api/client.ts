@@ -1,6 +1,7 @@
-import createClient from "openapi-fetch";
+import { ROUTES } from "./constants";
+import type { components, operations } from "./schema";
 
-import type { components, paths } from "./schema";
+export { NO_RIGHTS, PLAIN_LINES, PLAIN_TONE, UNMENDED } from "./constants";
 
 export type Schemas = components["schemas"];
 export type Job = Schemas["JobView"];
@@ -9,11 +10,15 @@ export type Recipe = Schemas["JobRecipe"];
 export type Design = Schemas["DesignRecipe"];
 export type DesignFacts = Schemas["DesignView"];
 export type Finding = Schemas["Finding"];
+export type Remedy = NonNullable<Finding["remedy"]>;
 export type Lines = Schemas["LinesView"];
 export type Placement = Schemas["PlacementView"];
 export type Sheets = Schemas["SheetsView"];
 export type Print = Schemas["PrintView"];
 export type Run = Schemas["RunView"];
+export type Slip = Schemas["SlipView"];
+export type Operation = Schemas["OperationView"];
+export type Step = Schemas["StepView"];
 export type Mend = Schemas["MendRecipe"];
 export type Artwork = Schemas["ArtworkView"];
 export type LineRecipe = Schemas["LineRecipe"];
@@ -31,7 +36,7 @@ export type Tone = Schemas["ToneRecipe"];
 export type StockTone = Schemas["ToneView"];
 export type SheetAnswer = Schemas["SheetAnswer"];
 export type SheetRecipe = Schemas["SheetRecipe"];
-export type Stand = Schemas["StandRecipe"];
+export type SetPlace = Schemas["PlacementRecipe"];
 export type Labels = Schemas["LabelRecipe"];
 export type TextBox = Schemas["TextBox"];
 export type CodeBox = Schemas["CodeBox"];
@@ -39,12 +44,17 @@ export type LabelTable = Schemas["TableView"];
 export type LabelsView = Schemas["LabelsView"];
 export type Painted = Schemas["PaintedView"];
 export type Shop = Schemas["ShopView"];
-export type Stock = Schemas["StockRecipe"];
-export type Printer = Schemas["PrinterRecipe"];
-export type Plotter = Schemas["PlotterRecipe"];
+export type Stock = Schemas["StockRecord"];
+export type Printer = Schemas["PrinterRecord"];
+export type Plotter = Schemas["PlotterRecord"];
+export type CutSettings = Record<string, Schemas["CutSetting"]>;
 export type Offer = Schemas["OfferView"];
 export type Setup = Schemas["SetupRecipe"];
 export type SizeByUse = Schemas["Size"];
+export type ProcessRecord = Schemas["ProcessView"];
+
+/** The version that somebody else saved, and the step under which the one that came too late is kept. */
+export type OtherVersion = Schemas["RecipeConflict"];
 
 /** A refusal of the API: what happened and what to do (RFC 9457). */
 export class Problem extends Error {
@@ -52,18 +62,18 @@ export class Problem extends Error {
     readonly status: number,
     readonly title: string,
     readonly detail: string,
-    readonly current?: { revision: number; step: number; recipe: Recipe },
+    readonly current?: OtherVersion,
   ) {
     super(`${title} ${detail}`);
   }
 
   static from(status: number, body: unknown): Problem {
-    const told = (body ?? {}) as { title?: string; detail?: string; current?: Problem["current"] };
+    const told = (body ?? {}) as { title?: string; detail?: string; current?: OtherVersion | null };
     return new Problem(
       status,
       told.title ?? "The server did not understand.",
       told.detail ?? "Try again in a moment.",
-      told.current,
+      told.current ?? undefined,
     );
   }
 
@@ -72,30 +82,62 @@ export class Problem extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: "" });
+type Key = keyof operations;
+type Json<T> = T extends { content: { "application/json": infer Body } } ? Body : undefined;
+type Good = 200 | 201 | 202 | 204;
+/** What a call answers with when it goes well. */
+export type Answer<K extends Key> = {
+  [S in keyof operations[K]["responses"] & Good]: Json<operations[K]["responses"][S]>;
+}[keyof operations[K]["responses"] & Good];
+type Part<K extends Key, P extends "path" | "query"> = operations[K]["parameters"] extends { [N in P]: infer V } ? { [N in P]: V } : { [N in P]?: operations[K]["parameters"][P & keyof operations[K]["parameters"]] };
+type BodyPart<K extends Key> = operations[K] extends { requestBody: { content: { "application/json": infer B } } } ? { body: B } : { body?: undefined };
+export type Given<K extends Key> = Part<K, "path"> & Part<K, "query"> & BodyPart<K> & { signal?: AbortSignal; waitS?: number };
 
-/** The data of a call, or a thrown `Problem`. The caller names the type: the client's own widens tuples to arrays. */
-export async function ask<T>(call: Promise<{ data?: unknown; error?: unknown; response: Response }>): Promise<T> {
-  let answer;
-  try {
-    answer = await call;
-  } catch {
-    throw Problem.unreachable();
-  }
-  if (answer.data === undefined) throw Problem.from(answer.response.status, answer.error);
-  return answer.data as T;
+/** The address of an operation, for what the browser itself asks for: pictures, downloads, streams. */
+export function urlOf(key: Key, path: Record<string, string | number> = {}, query: Record<string, unknown> = {}): string {
+  const filled = ROUTES[key][1].replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(path[name])));
+  const asked = new URLSearchParams(Object.entries(query).flatMap(([name, value]) => (value == null ? [] : [[name, String(value)]])));
+  return asked.size ? `${filled}?${asked}` : filled;
 }
 
-/** Send one picture; `onSent` hears the share of it that has gone. */
-export function sendArtwork(file: File, ticket: string, onSent: (share: number) => void): Promise<Artwork> {
+/** Ask the API by the name of an operation; a refusal is thrown as a `Problem`. */
+export async function call<K extends Key>(key: K, given: Given<K>): Promise<Answer<K>> {
+  const { path, query, body, signal, waitS } = given as { path?: Record<string, string | number>; query?: Record<string, unknown>; body?: unknown; signal?: AbortSignal; waitS?: number };
+  const headers: Record<string, string> = waitS === undefined ? {} : { Prefer: `wait=${waitS}` };
+  if (body !== undefined) headers["Content-Type"] = "application/json";
+  return (await answered(urlOf(key, path, query), { method: ROUTES[key][0], headers, signal, body: body === undefined ? undefined : JSON.stringify(body) })) as Answer<K>;
+}
+
+/** Send one file as a form. */
+export async function sendFile<K extends Key>(key: K, path: Record<string, string | number>, file: File): Promise<Answer<K>> {
+  const form = new FormData();
+  form.append("file", file);
+  return (await answered(urlOf(key, path), { method: ROUTES[key][0], body: form })) as Answer<K>;
+}
+
+async function answered(url: string, init: RequestInit): Promise<unknown> {
+  let response: Response;
+  try {
+    response = await fetch(url, init);
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw Problem.unreachable();
+  }
+  if (response.status === 401) window.dispatchEvent(new Event("signed-out"));
+  const told: unknown = response.status === 204 ? undefined : await response.json().catch(() => null);
+  if (!response.ok) throw Problem.from(response.status, told);
+  return told;
+}
+
+/** Send one picture to a job; `onSent` hears the share of it that has gone. */
+export function sendPicture(job: number, file: File, batch: string, position: number, onSent: (share: number) => void): Promise<Operation> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", "/api/artwork");
-    request.setRequestHeader("X-Ticket", ticket);
+    request.open("POST", urlOf("post_picture", { job_id: job }, { batch, position }));
     request.responseType = "json";
     request.upload.onprogress = (event) => event.lengthComputable && onSent(event.loaded / event.total);
     request.onload = () =>
-      request.status === 200 ? resolve(request.response as Artwork) : reject(Problem.from(request.status, request.response));
+      request.status === 202 ? resolve(request.response as Operation) : reject(Problem.from(request.status, request.response));
     request.onerror = () => reject(Problem.unreachable());
     const form = new FormData();
     form.append("file", file);
@@ -103,64 +145,8 @@ export function sendArtwork(file: File, ticket: string, onSent: (share: number) 
   });
 }
 
-/** Sends one file as a form; for what the typed client cannot say. */
-export async function sendFile<T>(path: string, file: File): Promise<T> {
-  const form = new FormData();
-  form.append("file", file);
-  return ask<T>(
-    fetch(path, { method: "PUT", body: form }).then(async (response) => {
-      const body: unknown = await response.json();
-      return response.ok ? { data: body, response } : { error: body, response };
-    }),
-  );
-}
-
-/** A picture left as it is. */
-export const UNMENDED: Mend = {
-  page: 1,
-  background: "as_is",
-  tolerance: 12,
-  knock_out: [],
-  keep: [],
-  picked: [],
-  strokes: [],
-  drawings: [],
-  split: {},
-  specks_px2: 0,
-  specks_kept: [],
-  specks_gone: [],
-  enlarge: 1,
-};
-
-/** Lines that follow the outline and nothing more. */
-export const PLAIN_LINES: LineRecipe = {
-  shape: "contour",
-  shape_radius_mm: 4,
-  corner: "round",
-  mitre_limit: 4,
-  bridge_mm: 0,
-  fill_holes_mm: 0,
-  holes_filled: [],
-  holes_kept: [],
-  radius_mm: 0,
-  own: "kiss",
-  outer: "through",
-  cut_mm: 4,
-  tie_mm: 0.6,
-  bleed_mm: 0,
-  patches: [],
-  fit_mm: 0.05,
-  keep_corners: true,
-  nodes: [],
-  extras: [],
-  face: "paper",
-  knife_offset_mm: 0.25,
-};
-
-export const NO_RIGHTS: Rights = { source: "", licence: "", may_be_sold: "unknown" };
-
 /** A picture without its plain background at a tolerance, for as long as a slider moves. */
-export const trialUrl = (sha256: string, tolerance: number) => `/api/artwork/${sha256}/trial.png?tolerance=${tolerance}`;
+export const trialUrl = (sha256: string, tolerance: number) => urlOf("get_trial", { sha256 }, { tolerance });
 
 /** A picture as it came or as mended, by its name. */
-export const previewUrl = (picture: string) => `/api/artwork/${picture}/preview.png`;
+export const previewUrl = (picture: string) => urlOf("get_preview", { picture });

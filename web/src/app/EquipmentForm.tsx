@@ -1,19 +1,23 @@
 import { useEffect, useId, useState } from "react";
 
+import { PATTERNS, SHAPES } from "../api/constants";
 import { useUnits } from "../ui/units";
 
 export interface Field {
-  /** Its place in the thing; marks are one level down. */
+  /** Its place in the record; marks are one level down. */
   path: string;
   label: string;
   kind: "text" | "mm" | "number" | "choice";
   choices?: [value: string, label: string][];
   unit?: string;
+  /** Whether a text may be empty. */
+  empty?: boolean;
 }
 
 const mm = (path: string, label: string): Field => ({ path, label, kind: "mm" });
 const number = (path: string, label: string, unit: string): Field => ({ path, label, kind: "number", unit });
 const choice = (path: string, label: string, ...choices: [string, string][]): Field => ({ path, label, kind: "choice", choices });
+const ADDRESS: Field = { path: "address", label: "Address, none if simulated", kind: "text", empty: true };
 const NAME: Field = { path: "name", label: "Name", kind: "text" };
 
 export const STOCK_FIELDS: Field[] = [
@@ -34,13 +38,17 @@ export const PRINTER_FIELDS: Field[] = [
   mm("margin_side_mm", "Margin at the sides"),
   mm("margin_top_mm", "Margin at the top"),
   mm("margin_bottom_mm", "Margin at the foot"),
+  mm("widest_mm", "Widest sheet"),
+  mm("longest_mm", "Longest sheet"),
   number("ink_ml_m2", "Ink for full colour", "ml/m²"),
   number("ink_price", "Price of ink", "a ml"),
+  ADDRESS,
 ];
 
 export const PLOTTER_FIELDS: Field[] = [
   NAME,
   mm("cutting_width_mm", "Cutting width"),
+  mm("longest_mm", "Longest sheet"),
   mm("knife_offset_mm", "Knife offset"),
   mm("mat_width_mm", "Mat width, 0 for none"),
   mm("mat_height_mm", "Mat height"),
@@ -50,11 +58,14 @@ export const PLOTTER_FIELDS: Field[] = [
   mm("reach_side_mm", "Sensor reach, sides"),
   mm("reach_top_mm", "Sensor reach, top"),
   mm("reach_bottom_mm", "Sensor reach, foot"),
+  mm("corner_x_mm", "Sheet's corner, across"),
+  mm("corner_y_mm", "Sheet's corner, along"),
+  ADDRESS,
 ];
 
 export const MARK_FIELDS: Field[] = [
-  choice("marks.school", "Marks", ["four", "four corners"], ["three", "three corners"], ["frame", "a frame"], ["pairs", "pairs at intervals"]),
-  choice("marks.shape", "Shape", ["quartered", "quartered disc"], ["disc", "disc"], ["ring", "ring"], ["cross", "cross"], ["angle", "corner angle"]),
+  choice("marks.pattern", "Marks", ...PATTERNS.filter(({ name }) => name !== "own").map(({ name, title }): [string, string] => [name, title])),
+  choice("marks.shape", "Shape", ...SHAPES.filter(({ name }) => name !== "frame_corner").map(({ name, title }): [string, string] => [name, title])),
   mm("marks.radius_mm", "Size, radius"),
   mm("marks.line_mm", "Line weight"),
   mm("marks.side_mm", "Inset at the sides"),
@@ -73,7 +84,7 @@ const written = (thing: Data, path: string, value: unknown): Data => {
 };
 
 /** The numbers of a stock, a printer or a plotter, each kept when it is left. */
-export function ThingForm({ thing, fields, onKeep }: { thing: object; fields: Field[]; onKeep: (changed: object) => void }) {
+export function EquipmentForm({ of: thing, fields, onKeep }: { of: object; fields: Field[]; onKeep: (changed: object) => void }) {
   return (
     <div className="grid grid-cols-2 gap-x-6 gap-y-1 border-t border-dashed border-rule px-3.5 py-2.5">
       {fields.map((field) => <OneField key={field.path} field={field} value={read(thing as Data, field.path)} onKeep={(value) => onKeep(written(thing as Data, field.path, value))} />)}
@@ -89,7 +100,7 @@ function OneField({ field, value, onKeep }: { field: Field; value: unknown; onKe
   useEffect(() => setText(shown), [shown]);
   const keep = () => {
     if (text === shown) return;
-    if (field.kind === "text") return text.trim() ? onKeep(text.trim()) : setText(shown);
+    if (field.kind === "text") return text.trim() || field.empty ? onKeep(text.trim()) : setText(shown);
     const typed = Number(text.replace(",", "."));
     if (!Number.isFinite(typed)) return setText(shown);
     onKeep(field.kind === "mm" ? Math.round(toMm(typed) * 1000) / 1000 : typed);
@@ -106,7 +117,7 @@ function OneField({ field, value, onKeep }: { field: Field; value: unknown; onKe
           <input
             id={id}
             value={text}
-            maxLength={60}
+            maxLength={200}
             onChange={(event) => setText(event.target.value)}
             onBlur={keep}
             onKeyDown={(event) => event.key === "Enter" && keep()}

@@ -1,7 +1,10 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 
+import { call } from "../api/client";
+import { useShop } from "../job/useShop";
 import { useUnits } from "../ui/units";
 
 /** The dark band on top: whose job, when it was kept, units, and the way to everything else. */
@@ -12,11 +15,12 @@ export function Header({ title, kept, onFind, walk }: {
   walk?: { undo?: () => void; redo?: () => void };
 }) {
   const { unit, setUnit } = useUnits();
+  const shop = useShop();
   const icon = "rounded p-1.5 hover:bg-white/10 disabled:opacity-35 disabled:hover:bg-transparent";
   return (
     <header className="flex h-11 items-center gap-3.5 bg-ink px-4 text-[#eef4f1]">
       <Link to="/" className="wordmark" title="All jobs">Perisect</Link>
-      <span className="min-w-0 truncate opacity-90">{title ?? "Reedwater Ferry kiosk"}</span>
+      <span className="min-w-0 truncate opacity-90">{[shop?.name, title].filter(Boolean).join(" · ")}</span>
       <span className="grow" />
       {walk && (
         <span className="flex">
@@ -32,7 +36,20 @@ export function Header({ title, kept, onFind, walk }: {
           </button>
         ))}
       </span>
+      <SignOut />
       <button type="button" onClick={onFind} className="figure rounded border border-[#52635e] px-1.5 py-px text-[11px] whitespace-nowrap text-[#cfe0d9] hover:border-[#7fd1c6]">Ctrl K</button>
     </header>
+  );
+}
+
+/** The way out, where people sign in. */
+function SignOut() {
+  const client = useQueryClient();
+  const { data } = useQuery({ queryKey: ["sign-in"], queryFn: () => call("get_sign_in", {}), staleTime: Infinity });
+  if (!data?.needed) return null;
+  return (
+    <button type="button" className="rounded px-1.5 py-0.5 text-[12.5px] hover:bg-white/10" onClick={() => void call("delete_sign_in", {}).finally(() => client.invalidateQueries())}>
+      Sign out
+    </button>
   );
 }

@@ -11,6 +11,10 @@ import { SheetStation } from "../stations/sheet/SheetStation";
 import { STATIONS } from "../job/stubs";
 import { useUnits } from "../ui/units";
 import { Header } from "./Header";
+import { SETTINGS } from "./settings";
+import { Steps } from "./Steps";
+import { useFileDrop } from "../ui/fileDrop";
+import { wantSection } from "../ui/Fold";
 import { JobProvider, useJob } from "../job/job";
 import { useJobs } from "../job/jobs";
 import { useKeys } from "../ui/keys";
@@ -18,7 +22,6 @@ import { Nesting } from "./Nesting";
 import { type Action, Palette } from "./Palette";
 import { UploadsProvider, useUploads } from "../job/uploads";
 import { useShop } from "../job/useShop";
-import { usePolling } from "../job/useEvents";
 
 const SCREENS = {
   artwork: ArtworkStation,
@@ -55,7 +58,6 @@ function Bench() {
   const [finding, setFinding] = useState(false);
   const [over, setOver] = useState(false);
   const actions = useActions();
-  usePolling();
   const go = (index: number) => void navigate(`/jobs/${job.id}/${STATIONS[index]!.path}`);
   useKeys({
     ...Object.fromEntries(STATIONS.map((_, index) => [String(index + 1), () => go(index)])),
@@ -64,12 +66,17 @@ function Bench() {
     "ctrl+y": () => job.can_redo && redo(),
     "ctrl+k": () => setFinding(true),
   });
+  useFileDrop((files) => {
+    setOver(false);
+    if (station !== "artwork") go(0);
+    add(files);
+  });
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {
       const files = [...(event.clipboardData?.files ?? [])];
       if (files.length === 0) return;
       event.preventDefault();
-      void add(files);
+      add(files);
       void navigate(`/jobs/${job.id}/artwork`);
     };
     window.addEventListener("paste", paste);
@@ -83,23 +90,13 @@ function Bench() {
   return (
     <div
       className="grid h-full grid-rows-[auto_1fr]"
-      onDragOver={(event) => {
-        if (!dragged(event)) return;
-        event.preventDefault();
-        setOver(true);
-      }}
+      onDragOver={(event) => dragged(event) && setOver(true)}
       onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
-      onDrop={(event) => {
-        if (!dragged(event)) return;
-        event.preventDefault();
-        setOver(false);
-        if (station !== "artwork") go(0);
-        void add([...event.dataTransfer.files]);
-      }}
+      onDrop={() => setOver(false)}
     >
       <Header
-        title={`Reedwater Ferry kiosk · ${job.title}`}
-        kept={<span title={job.step_label}>Kept {kept} · step {job.step}</span>}
+        title={job.title}
+        kept={<Steps kept={kept} />}
         walk={{ undo: job.can_undo ? undo : undefined, redo: job.can_redo ? redo : undefined }}
         onFind={() => setFinding(true)}
       />
@@ -118,19 +115,9 @@ function Bench() {
   );
 }
 
-/** Settings by name, with the station they are at. */
-const SETTINGS: [label: string, path: string, station: number][] = [
-  ...["Size by use", "Background", "Frame", "Shape behind it", "Crop", "Eraser", "Specks", "Split a page", "Enlarge", "Tone of the stock", "Rights"].map(
-    (label): [string, string, number] => [label, "artwork", 1],
-  ),
-  ...["White border", "Line set", "Peel margin", "Perforation", "Holes", "Least radius", "Bridges", "Bleed", "Border colour", "Pull tab", "Hole to hang by", "Edit by hand", "Edit nodes", "Weed, crease and more lines", "Curves within", "Knife offset", "Face of the stock"].map(
-    (label): [string, string, number] => [label, "lines", 2],
-  ),
-];
-
 /** Everything Ctrl K finds in a job. */
 function useActions(): Action[] {
-  const { job, change, undo, redo, select } = useJob();
+  const { job, change, equip, undo, redo, select } = useJob();
   const { unit, setUnit } = useUnits();
   const { jobs, begin } = useJobs();
   const shop = useShop();
@@ -144,14 +131,22 @@ function useActions(): Action[] {
     ...STATIONS.map((each, index) => ({ label: each.name, hint: `station, key ${index + 1}`, act: () => at(each.path) })),
     ...(job.can_undo ? [{ label: "Undo", hint: job.step_label, act: undo }] : []),
     ...(job.can_redo ? [{ label: "Redo", hint: "Ctrl Shift Z", act: redo }] : []),
-    ...(shop?.stocks ?? []).map((paper) => ({ label: `Stock: ${paper.name}`, hint: "sheet", act: sheet(paper.name, { paper }) })),
+    ...(shop?.stocks ?? []).map((paper) => ({ label: `Stock: ${paper.name}`, hint: "sheet", act: () => { at("sheet"); equip({ stock: paper.id }); } })),
     { label: "Stocks and machines", hint: "shop", act: () => void navigate("/shop") },
     { label: "Fill a sheet", hint: "sheet", act: sheet("Fill a sheet", { fill: true }) },
     { label: "Copies by number", hint: "sheet", act: sheet("Copies by number", { fill: false }) },
     { label: "Rows and columns", hint: "sheet", act: sheet("Rows and columns", { method: "rows" }) },
     { label: "Nest", hint: "sheet", act: sheet("Nest", { method: "nest" }) },
     { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, hint: "setting", act: () => setUnit(unit === "mm" ? "in" : "mm") },
-    ...SETTINGS.map(([label, path, station]) => ({ label, hint: `setting, station ${station}`, act: () => at(path) })),
+    ...SETTINGS.map(({ label, path, station, section, words }) => ({
+      label,
+      words,
+      hint: `setting, station ${station}`,
+      act: () => {
+        at(path);
+        wantSection(section ?? label);
+      },
+    })),
     ...(job.recipe.designs ?? []).map((design) => ({
       label: design.name,
       hint: "piece",

@@ -5,6 +5,7 @@ import { Button } from "../ui/Button";
 import { useUnits } from "../ui/units";
 import { Header } from "./Header";
 import { useJobs } from "../job/jobs";
+import { useFileDrop } from "../ui/fileDrop";
 import { useKeys } from "../ui/keys";
 import { Palette } from "./Palette";
 
@@ -15,6 +16,7 @@ export function JobsPage() {
   const navigate = useNavigate();
   const [finding, setFinding] = useState(false);
   useKeys({ "ctrl+k": () => setFinding(true) });
+  useFileDrop((files) => void begin(files));
   const actions = [
     { label: "New job", act: () => void begin() },
     { label: "Stocks and machines", act: () => void navigate("/shop") },
@@ -33,7 +35,7 @@ export function JobsPage() {
           </span>
         </div>
         {error && <p role="alert" className="pb-3 text-stop">{error.message}</p>}
-        {!isPending && !error && jobs.length === 0 && <p className="text-quiet">No jobs yet. Begin one, then drop pictures on it.</p>}
+        {!isPending && !error && jobs.length === 0 && <p className="text-quiet">No jobs yet. Drop pictures here, or begin one.</p>}
         <ul className="grid gap-2.5">
           {jobs.map((job) => (
             <li key={job.id}>
@@ -42,6 +44,8 @@ export function JobsPage() {
                 <b className="font-head px-4 text-[16px] font-semibold">{job.title}</b>
                 <span className="figure px-4 text-[12px] text-quiet">
                   {job.designs === 0 ? "empty" : `${job.designs} ${job.designs === 1 ? "piece" : "pieces"}`}
+                  {job.printed > 0 && ` · ${job.printed} printed`}
+                  {job.cut > 0 && ` · ${job.cut} cut`}
                 </span>
               </Link>
             </li>

@@ -1,41 +1,50 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
-import { api, ask, Problem, type Sheets } from "../api/client";
-import { useNotice } from "../ui/Notice";
+import { call, Problem } from "../api/client";
 import { useJob } from "../job/job";
-import { cancelWork, newTicket, WorkBar } from "../job/operations";
+import { ended, stopOperation, WorkBar } from "../job/operations";
+import { followed } from "../job/useEvents";
+import { useNotice } from "../ui/Notice";
 
 const REST_MS = 500;
 
-/** Searches the nest that a job asks for, as soon as nothing changes any more; rows stand in its place meanwhile. */
+/** Has the nest searched that a job asks for, as soon as nothing changes any more; rows stand in its place meanwhile. */
 export function Nesting() {
   const { job, refresh } = useJob();
+  const client = useQueryClient();
   const tell = useNotice();
-  const [ticket, setTicket] = useState<string | null>(null);
+  const [operation, setOperation] = useState<number | null>(null);
   const waiting = job.sheets.nest_waiting;
   const { id, revision, recipe } = job;
   useEffect(() => {
     if (!waiting) return;
-    const own = newTicket();
     const left = new AbortController();
-    let begun = false;
+    let mine: number | null = null;
     const rest = setTimeout(() => {
-      begun = true;
-      setTicket(own);
-      void ask<Sheets>(api.POST("/api/sheets/nest", { signal: left.signal, headers: { "X-Ticket": own }, body: recipe }))
-        .then(refresh, (problem) => !left.signal.aborted && problem instanceof Problem && tell(problem))
+      const search = async () => {
+        const asked = await call("post_nest", { query: { job: id }, body: recipe });
+        mine = asked.id;
+        followed(client, id, asked);
+        if (left.signal.aborted) return stopOperation(asked.id);
+        setOperation(asked.id);
+        await ended(asked, left.signal);
+        refresh();
+      };
+      search()
+        .catch((problem) => !left.signal.aborted && problem instanceof Problem && problem.status !== 409 && tell(problem))
         .finally(() => {
-          begun = false;
-          setTicket((now) => (now === own ? null : now));
+          mine = null;
+          setOperation(null);
         });
     }, REST_MS);
     return () => {
       clearTimeout(rest);
       left.abort();
-      if (begun) cancelWork(own, false); // half a search must not stand for the whole one
+      if (mine !== null) stopOperation(mine); // half a search must not stand for the whole one
     };
     // The recipe is that of the revision.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [waiting, id, revision]);
-  return <WorkBar ticket={ticket} stop="Take the best so far" />;
+  return <WorkBar jobId={id} operation={operation} stop="Take the best so far" how="best" />;
 }

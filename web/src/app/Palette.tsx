@@ -5,6 +5,8 @@ import { Dialog } from "../ui/Dialog";
 export interface Action {
   label: string;
   hint?: string;
+  /** What else people call it. */
+  words?: string;
   act: () => void;
 }
 
@@ -18,7 +20,7 @@ export function Palette({ open, actions, onClose }: { open: boolean; actions: Ac
   }, [open]);
   const found = useMemo(() => {
     const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-    return actions.filter((action) => words.every((word) => `${action.label} ${action.hint ?? ""}`.toLowerCase().includes(word)));
+    return actions.filter((action) => words.every((word) => `${action.label} ${action.hint ?? ""} ${action.words ?? ""}`.toLowerCase().includes(word)));
   }, [actions, text]);
   const index = Math.min(at, Math.max(0, found.length - 1));
   const run = (action: Action | undefined) => {

@@ -2,17 +2,19 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 
-import { api, ask, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
+import { call, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
 import { Button } from "../ui/Button";
 import { useNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { Header } from "./Header";
+import { CutSettingsTable } from "./CutSettingsTable";
 import { Palette } from "./Palette";
-import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, ThingForm } from "./EquipmentForm";
+import { ShopName } from "./ShopName";
+import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, EquipmentForm } from "./EquipmentForm";
 import { SHOP_KEY, useShop } from "../job/useShop";
 import { useKeys } from "../ui/keys";
 
-type Thing = { id: string; name: string };
+type Equipment = { id: string; name: string };
 type Kind = "stock" | "printer" | "plotter";
 
 /** Stocks, printers and plotters of the shop with all their numbers. */
@@ -41,20 +43,20 @@ export function ShopPage() {
       },
     );
   };
-  const keep = (kind: Kind, thing: Thing) => {
+  const keep = (kind: Kind, thing: Equipment) => {
     const list = `${kind}s` as const;
-    client.setQueryData<Shop>(SHOP_KEY, (now) => now && { ...now, [list]: (now[list] as Thing[]).map((each) => (each.id === thing.id ? thing : each)) });
-    if (kind === "stock") put(() => ask(api.PUT("/api/shop/stock", { body: thing as Stock })));
-    if (kind === "printer") put(() => ask(api.PUT("/api/shop/printer", { body: thing as Printer })));
-    if (kind === "plotter") put(() => ask(api.PUT("/api/shop/plotter", { body: thing as Plotter })));
+    client.setQueryData<Shop>(SHOP_KEY, (now) => now && { ...now, [list]: (now[list] as Equipment[]).map((each) => (each.id === thing.id ? thing : each)) });
+    if (kind === "stock") put(() => call("put_stock", { body: thing as Stock }));
+    if (kind === "printer") put(() => call("put_printer", { body: thing as Printer }));
+    if (kind === "plotter") put(() => call("put_plotter", { body: thing as Plotter }));
   };
-  const another = (kind: Kind, from: Thing) => {
+  const another = (kind: Kind, from: Equipment) => {
     const id = `${kind}-${Date.now().toString(36)}`;
     keep(kind, { ...from, id, name: `${from.name.slice(0, 50)}, another` });
     setOpen(`${kind} ${id}`);
   };
   if (!shop) return null;
-  const parts: { kind: Kind; title: string; hint: string; things: Thing[]; fields: Field[]; told: (thing: Thing) => string }[] = [
+  const parts: { kind: Kind; title: string; hint: string; things: Equipment[]; fields: Field[]; told: (thing: Equipment) => string }[] = [
     {
       kind: "stock", title: "Stocks", hint: "What is printed on. A job keeps the numbers it was made with.", things: shop.stocks, fields: STOCK_FIELDS,
       told: (thing) => {
@@ -70,9 +72,10 @@ export function ShopPage() {
   ];
   return (
     <div className="flex h-full flex-col">
-      <Header title="Reedwater Ferry kiosk · stocks and machines" onFind={() => setFinding(true)} />
+      <Header title="stocks and machines" onFind={() => setFinding(true)} />
       <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
         <h1 className="pb-3 text-[22px]">Stocks and machines</h1>
+        <ShopName name={shop.name} onKeep={(name) => put(() => call("put_name", { body: { name } }))} />
         {parts.map(({ kind, title, hint, things, fields, told }) => (
           <section key={kind} aria-label={title} className="pb-5">
             <div className="flex items-baseline justify-between gap-3 pb-1.5">
@@ -92,11 +95,12 @@ export function ShopPage() {
                         <b className="font-head font-semibold">{thing.name}</b>
                         <span className="figure truncate text-[12px] text-quiet">{told(thing)}</span>
                       </button>
-                      <button type="button" aria-label={`Remove ${thing.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(() => ask(api.DELETE("/api/shop/{kind}/{thing_id}", { params: { path: { kind, thing_id: thing.id } } })))}>
+                      <button type="button" aria-label={`Remove ${thing.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(() => call("delete_equipment", { path: { kind, equipment_id: thing.id } }))}>
                         <Trash2 size={14} />
                       </button>
                     </div>
-                    {open === key && <ThingForm thing={thing} fields={fields} onKeep={(changed) => keep(kind, changed as Thing)} />}
+                    {open === key && <EquipmentForm of={thing} fields={fields} onKeep={(changed) => keep(kind, changed as Equipment)} />}
+                    {open === key && kind === "stock" && <CutSettingsTable stock={thing.id} />}
                   </li>
                 );
               })}

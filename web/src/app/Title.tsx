@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, ask, type Job } from "../api/client";
+import { call } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { useJob } from "../job/job";
 
@@ -16,9 +16,7 @@ export function Title() {
     setText(null);
     if (!title || title === job.title) return;
     try {
-      const changed = await ask<Job>(
-        api.PUT("/api/jobs/{job_id}/title", { params: { path: { job_id: job.id } }, body: { title } }),
-      );
+      const changed = await call("put_title", { path: { job_id: job.id }, body: { title } });
       client.setQueryData(["job", job.id], changed);
       void client.invalidateQueries({ queryKey: ["jobs"] });
     } catch (problem) {

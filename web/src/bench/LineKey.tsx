@@ -1,3 +1,5 @@
+import { PROCESSES } from "../api/constants";
+import { dashOf } from "./drawing";
 import { type ReactNode, useCallback, useMemo, useState } from "react";
 
 export interface Layer {
@@ -13,8 +15,14 @@ const stroke = (colour: string, dash?: string) => (
 );
 
 export const ART: Layer = { id: "art", label: "Art" };
-export const KISS: Layer = { id: "kiss", label: "Kiss", swatch: stroke("var(--color-kiss)") };
-export const THROUGH: Layer = { id: "through", label: "Through", swatch: stroke("var(--color-through)", "9 3") };
+
+/** A layer a process, in the order they are cut, of those that are drawn; kiss and through are always in the key. */
+export const processLayers = (drawn: Set<string>): Layer[] =>
+  PROCESSES.filter(({ name, closed }) => closed || drawn.has(name)).map(({ name, title, colour, dash_mm }) => ({
+    id: name,
+    label: title,
+    swatch: stroke(colour, name === "perforate" ? "7 2" : dashOf(dash_mm)),
+  }));
 export const MARKS: Layer = { id: "marks", label: "Marks" };
 export const USABLE: Layer = { id: "usable", label: "Usable area", swatch: stroke("#8fa39a", "2 3") };
 export const CUTS: Layer = { id: "cuts", label: "Sheet as cut" };

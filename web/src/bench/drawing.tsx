@@ -1,45 +1,6 @@
-import { skipToken, useQueries, useQuery } from "@tanstack/react-query";
-
-import { api, ask, type Design, type DesignFacts, type Job, type Lines, type Schemas, type Sheets, PLAIN_LINES, previewUrl, UNMENDED } from "../api/client";
+import { type Design, type DesignFacts, type Lines, type Painted, previewUrl, type Schemas, type Sheets } from "../api/client";
+import { MARKS_COLOUR, PROCESSES } from "../api/constants";
 import { LabelLayer } from "./LabelLayer";
-
-const linesKey = (design?: Design) => ["lines", design?.id, design?.name, design?.artwork, design?.mend, design?.longest_mm, design?.border_mm, design?.peel_mm, design?.lines];
-
-const linesQuery = (design: Design) => ({
-  queryKey: linesKey(design),
-  queryFn: ({ signal }: { signal: AbortSignal }) =>
-    ask<Lines>(
-      api.POST("/api/lines", {
-        signal,
-        body: {
-          artwork: design.artwork,
-          mend: design.mend ?? UNMENDED,
-          longest_mm: design.longest_mm ?? 60,
-          border_mm: design.border_mm ?? 0,
-          peel_mm: design.peel_mm,
-          lines: design.lines ?? PLAIN_LINES,
-          design: design.id,
-          name: design.name,
-        },
-      }),
-    ),
-  staleTime: Infinity,
-});
-
-/** Lines of one design; the ones before stay while new ones come. */
-export function useLines(design: Design | undefined): Lines | undefined {
-  const query = useQuery({
-    ...(design ? linesQuery(design) : { queryKey: linesKey(), queryFn: skipToken }),
-    placeholderData: (before, of) => (of?.queryKey[1] === design?.id ? before : undefined),
-  });
-  return query.data;
-}
-
-/** Lines of every design of a job, by its id. */
-export function useAllLines(designs: Design[]): Map<string, Lines> {
-  const answers = useQueries({ queries: designs.map(linesQuery) });
-  return new Map(designs.flatMap((design, n) => (answers[n]?.data ? [[design.id, answers[n].data] as const] : [])));
-}
 
 /** The picture of a design in design mm: the outline's box starts at (0, 0). */
 export function ArtImage({ facts, longestMm, href }: { facts: DesignFacts; longestMm: number; href?: string }) {
@@ -57,38 +18,27 @@ export function ArtImage({ facts, longestMm, href }: { facts: DesignFacts; longe
   );
 }
 
-/** Kiss and through lines, with a pale casing that keeps them visible on dark art. */
-export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "through" | "perforate" | "weed" | "crease">; shown: Set<string> }) {
+const PX_A_MM = 3;
+/** Dashes are drawn at one size at every zoom, as if a millimetre were so many pixels. */
+export const dashOf = (dashMm: number[]) => dashMm.map((mm) => mm * PX_A_MM).join(" ") || undefined;
+
+/** Lines of a process, as they look everywhere, with a pale casing that keeps them visible on dark art. */
+export function ProcessPath({ process, d, gapMm }: { process: string; d: string; gapMm?: number[] }) {
+  const record = PROCESSES.find((each) => each.name === process);
+  if (!record || !d) return null;
   return (
     <>
-      {shown.has("through") && lines.through && (
-        <>
-          <path d={lines.through} className="casing" strokeWidth="3.4" />
-          <path d={lines.through} className="line line-through" />
-        </>
-      )}
-      {shown.has("through") && lines.perforate && (
-        <>
-          <path d={lines.perforate} className="casing" strokeWidth="3.4" />
-          <path d={lines.perforate} className="line line-perforate" />
-        </>
-      )}
-      {(["weed", "crease"] as const).map(
-        (process) =>
-          shown.has(process === "weed" ? "kiss" : "through") &&
-          lines[process] && (
-            <g key={process}>
-              <path d={lines[process]} className="casing" strokeWidth="3.4" />
-              <path d={lines[process]} className={`line line-${process}`} />
-            </g>
-          ),
-      )}
-      {shown.has("kiss") && (
-        <>
-          <path d={lines.kiss} className="casing" strokeWidth="3.8" />
-          <path d={lines.kiss} className="line line-kiss" />
-        </>
-      )}
+      <path d={d} className="casing" strokeWidth="3.6" />
+      <path d={d} className={`line line-${process}`} stroke={record.colour} strokeWidth="1.7" strokeDasharray={gapMm ? gapMm.join(" ") : dashOf(record.dash_mm)} />
+    </>
+  );
+}
+
+/** Lines by process, the first to be cut on top. */
+export function CutPaths({ paths, shown }: { paths: Record<string, string>; shown: Set<string> }) {
+  return (
+    <>
+      {[...PROCESSES].reverse().map(({ name }) => shown.has(name) && paths[name] && <ProcessPath key={name} process={name} d={paths[name]} />)}
     </>
   );
 }
@@ -96,43 +46,50 @@ export function CutPaths({ lines, shown }: { lines: Pick<Lines, "kiss" | "throug
 /** A printed border up to the piece's own line. */
 export function Border({ lines, design }: { lines: Lines; design: Design }) {
   const colour = design.lines?.border_colour;
-  return colour ? <path d={lines.kiss || lines.through} fill={colour} fillRule="evenodd" /> : null;
+  return colour ? <path d={lines.paths.kiss || lines.paths.through} fill={colour} fillRule="evenodd" /> : null;
 }
 
 interface SheetProps {
-  job: Job;
+  designs: Design[];
+  facts: DesignFacts[];
+  lines: Map<string, Lines>;
+  sheet: Schemas["SheetRecipe"] | undefined;
+  sheets: Sheets;
+  labels?: Painted[][];
   number: number;
   shown: Set<string>;
   paper?: boolean;
 }
 
+const TIES_MM = [5, 0.7];
+/** Cut and tie of a perforated line round everything. */
+
 /** One filled sheet: paper, marks, usable area, and each sticker where it stands. */
-export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
-  const designs = job.recipe.designs ?? [];
-  const lines = useAllLines(designs);
-  const { sheets } = job;
+export function SheetDrawing({ designs, facts, lines, sheet, sheets, labels, number, shown, paper = true }: SheetProps) {
+  const here = sheets.sheets[number];
+  const around = sheet?.perimeter_cut === "perforate" ? "perforate" : "through";
   return (
     <>
       {paper && <Paper width={sheets.width_mm} height={sheets.height_mm} />}
       <defs>
         {designs.map((design) => {
-          const facts = job.designs.find((each) => each.id === design.id);
+          const known = facts.find((each) => each.id === design.id);
           const drawn = lines.get(design.id);
           return (
             <g key={design.id} id={`sticker-${design.id}`}>
               {shown.has("art") && sheets.whites[design.id] && <path d={sheets.whites[design.id]} fill="#fff" fillRule="evenodd" />}
               {shown.has("art") && drawn && <Border lines={drawn} design={design} />}
-              {shown.has("art") && facts && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
-              {drawn && <CutPaths lines={drawn} shown={shown} />}
+              {shown.has("art") && known && <ArtImage facts={known} longestMm={design.longest_mm ?? 60} />}
+              {drawn && <CutPaths paths={drawn.paths} shown={shown} />}
             </g>
           );
         })}
       </defs>
-      <Cards sheets={sheets} card={job.recipe.sheet?.card} number={number} shown={shown} />
+      <Cards sheets={sheets} card={sheet?.card} number={number} shown={shown} />
       {shown.has("usable") && <path d={sheets.usable} className="line" stroke="#8fa39a" strokeDasharray="2 3" />}
-      {shown.has("marks") && <path d={sheets.marks} fill="#16211f" fillRule="evenodd" />}
-      {shown.has("through") && sheets.blocks[number] && <path d={sheets.blocks[number]} className={`line line-${job.recipe.sheet?.block === "perforate" ? "perforate" : "through"}`} strokeDasharray={job.recipe.sheet?.block === "perforate" ? "5 .7" : undefined} />}
-      {(sheets.sheets[number] ?? []).map((place, index) => (
+      {shown.has("marks") && <path d={sheets.marks_ink} fill={MARKS_COLOUR} fillRule="evenodd" />}
+      {here?.perimeter && shown.has(around) && <ProcessPath process={around} d={here.perimeter} gapMm={around === "perforate" ? TIES_MM : undefined} />}
+      {(here?.placements ?? []).map((place, index) => (
         <use
           key={index}
           href={`#sticker-${place.design}`}
@@ -142,7 +99,7 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
           }
         />
       ))}
-      {shown.has("art") && <LabelLayer sheets={sheets} number={number} />}
+      {shown.has("art") && <LabelLayer sheets={sheets} number={number} labels={labels} />}
     </>
   );
 }
@@ -150,18 +107,22 @@ export function SheetDrawing({ job, number, shown, paper = true }: SheetProps) {
 /** Theme cards: their ground, their heading and the line round each. */
 function Cards({ sheets, card, number, shown }: { sheets: Sheets; card?: Schemas["CardRecipe"] | null; number: number; shown: Set<string> }) {
   if (!card) return null;
+  const around = card.cut === "perforate" ? "perforate" : "through";
   return (
     <>
-      {sheets.cards[number]?.map((path, index) => {
-        const [x, y, turn] = sheets.card_at[number]?.[index] ?? [0, 0, 0];
-        return (
-          <g key={index}>
-            {shown.has("art") && <path d={path} fill={card.colour} />}
-            {shown.has("art") && <path d={sheets.card_heading} fill={card.heading_colour} transform={`translate(${x} ${y}) rotate(${turn}) translate(${-card.width_mm! / 2} ${-card.height_mm! / 2})`} />}
-            {shown.has("through") && <path d={path} className={`line line-${card.cut === "perforate" ? "perforate" : "through"}`} strokeDasharray={card.cut === "perforate" ? "5 .7" : undefined} />}
-          </g>
-        );
-      })}
+      {sheets.sheets[number]?.cards.map((place, index) => (
+        <g key={index}>
+          {shown.has("art") && <path d={place.outline} fill={card.colour} />}
+          {shown.has("art") && (
+            <path
+              d={sheets.card_heading}
+              fill={card.heading_colour}
+              transform={`translate(${place.x_mm} ${place.y_mm}) rotate(${place.rotation_deg}) translate(${-card.width_mm! / 2} ${-card.height_mm! / 2})`}
+            />
+          )}
+          {shown.has(around) && <ProcessPath process={around} d={place.outline} gapMm={around === "perforate" ? TIES_MM : undefined} />}
+        </g>
+      ))}
     </>
   );
 }

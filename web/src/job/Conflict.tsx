@@ -11,7 +11,7 @@ export function Conflict({ clash, onKeepTheirs, onKeepMine }: { clash: Clash; on
       open
       onClose={onKeepTheirs}
       title="This job was changed elsewhere meanwhile"
-      description={`Step ${clash.step} was kept in another window. Both versions stay among the steps; choose which one to go on with.`}
+      description={`Step ${clash.step} was kept in another window.${clash.aside ? ` Yours is kept as step ${clash.aside}, beside it:` : ""} both stay among the steps. Choose which one to go on with.`}
     >
       <div className="grid grid-cols-2 gap-3 p-4">
         <Version title="Kept elsewhere" recipe={clash.theirs} other={clash.mine} />

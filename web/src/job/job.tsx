@@ -1,28 +1,44 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
 
-import { api, ask, type Design, type DesignFacts, type Finding, type Job, Problem, type Recipe } from "../api/client";
+import { call, type Design, type DesignFacts, type Finding, type Job, type Operation, type OtherVersion, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { Conflict } from "./Conflict";
-import { newTicket, WorkBar } from "./operations";
+import { ended, WorkBar } from "./operations";
+import { followed, useEvents } from "./useEvents";
+import { WriteQueue } from "./writeQueue";
 
 export interface Clash {
   mine: Recipe;
   theirs: Recipe;
   revision: number;
   step: number;
+  /** The step under which mine is kept whatever is chosen. */
+  aside: number | null;
   label: string;
+}
+
+/** Ids of what the shop has, to be used for the sheet. */
+interface Equipment {
+  stock?: string;
+  printer?: string;
+  plotter?: string;
+  take_numbers?: boolean;
 }
 
 interface JobState {
   job: Job;
-  /** Keep a changed recipe as a step. */
+  /** Save a changed recipe as a step. */
   change: (label: string, make: (recipe: Recipe) => Recipe) => Promise<void>;
   undo: () => void;
   redo: () => void;
+  /** Go to any step, those aside too. */
+  open: (step: number) => void;
   remedy: (finding: Finding) => void;
   /** Put drawings of one page together. */
   merge: (ids: string[]) => void;
+  /** Print on, print with or cut with something else that the shop has. */
+  equip: (equipment: Equipment) => void;
   refresh: () => void;
   selected: Design | undefined;
   facts: DesignFacts | undefined;
@@ -31,6 +47,9 @@ interface JobState {
 
 const Context = createContext<JobState | null>(null);
 
+const QUICK_S = 1;
+/** A change that needs longer is followed as an operation. */
+
 /** The open job. Writes go one after the other, each from the revision the last one left. */
 export function JobProvider({ id, children, missing }: { id: number; children: ReactNode; missing: ReactNode }) {
   const client = useQueryClient();
@@ -38,106 +57,90 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   const key = useMemo(() => ["job", id], [id]);
   const query = useQuery({
     queryKey: key,
-    queryFn: () => ask<Job>(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    queryFn: () => call("get_job", { path: { job_id: id } }),
     retry: (count, error) => !(error instanceof Problem && error.status === 404) && count < 3,
   });
   const [chosen, setChosen] = useState<string | null>(null);
   const [clash, setClash] = useState<Clash | null>(null);
-  const line = useRef<Promise<unknown>>(Promise.resolve());
-  const [ticket, setTicket] = useState<string | null>(null);
-  /** Work under a ticket of its own; after a moment it is shown, and can be cancelled. */
-  const watched = useCallback(async <T,>(work: (headers: { "X-Ticket": string }) => Promise<T>): Promise<T> => {
-    const own = newTicket();
-    const soon = setTimeout(() => setTicket(own), 500);
-    try {
-      return await work({ "X-Ticket": own });
-    } finally {
-      clearTimeout(soon);
-      setTicket(null);
-    }
-  }, []);
+  const [operation, setOperation] = useState<number | null>(null);
+  const queue = useMemo(() => new WriteQueue(), []);
+  useEvents(id);
+
+  /** The job as a write left it: at once, or when a worker is done with it. */
+  const settled = useCallback(
+    async (answer: Job | Operation): Promise<Job> => {
+      if (!("kind" in answer)) return answer;
+      followed(client, id, answer);
+      setOperation(answer.id);
+      try {
+        await ended(answer);
+      } finally {
+        setOperation(null);
+      }
+      return call("get_job", { path: { job_id: id } });
+    },
+    [client, id],
+  );
 
   const inLine = useCallback(
-    (act: (job: Job) => Promise<Job>, onClash?: (problem: Problem, job: Job) => void) => {
-      const turn = line.current.then(async () => {
+    (act: (job: Job) => Promise<Job | Operation>, onClash?: (current: OtherVersion, job: Job) => void) =>
+      queue.add(async () => {
         const now = client.getQueryData<Job>(key);
         if (!now) return;
         try {
-          client.setQueryData(key, await act(now));
+          client.setQueryData(key, await settled(await act(now)));
           void client.invalidateQueries({ queryKey: ["jobs"] });
         } catch (problem) {
-          if (problem instanceof Problem && problem.current && onClash) onClash(problem, now);
+          if (problem instanceof Problem && problem.current && onClash) onClash(problem.current, now);
           else {
             tell(problem);
             void client.invalidateQueries({ queryKey: key });
           }
         }
-      });
-      line.current = turn;
-      return turn;
-    },
-    [client, key, tell],
+      }),
+    [client, key, queue, settled, tell],
   );
 
   const put = useCallback(
-    (revision: number, recipe: Recipe, label: string) =>
-      watched((headers) =>
-        ask<Job>(api.PUT("/api/jobs/{job_id}/recipe", { params: { path: { job_id: id } }, headers, body: { revision, recipe, label } })),
-      ),
-    [id, watched],
+    (revision: number, recipe: Recipe, label: string) => call("put_recipe", { path: { job_id: id }, body: { revision, recipe, label }, waitS: QUICK_S }),
+    [id],
   );
 
   const job = query.data;
   const state = useMemo<JobState | null>(() => {
     if (!job) return null;
-    const path = { params: { path: { job_id: id } } };
+    const path = { job_id: id };
     const selected = job.recipe.designs?.find((design) => design.id === chosen) ?? job.recipe.designs?.[0];
     return {
       job,
-      change: async (label, make) => {
-        await inLine(
+      change: (label, make) =>
+        inLine(
           (now) => put(now.revision, make(now.recipe), label),
-          (problem, now) =>
-            setClash({
-              mine: make(now.recipe),
-              theirs: problem.current!.recipe,
-              revision: problem.current!.revision,
-              step: problem.current!.step,
-              label,
-            }),
-        );
-      },
-      undo: () => void inLine((now) => ask(api.POST("/api/jobs/{job_id}/undo", { ...path, body: { revision: now.revision } }))),
-      redo: () => void inLine((now) => ask(api.POST("/api/jobs/{job_id}/redo", { ...path, body: { revision: now.revision } }))),
+          (other, now) =>
+            setClash({ mine: make(now.recipe), theirs: other.recipe, revision: other.revision, step: other.step, aside: other.aside ?? null, label }),
+        ),
+      undo: () => void inLine((now) => call("post_undo", { path, body: { revision: now.revision } })),
+      redo: () => void inLine((now) => call("post_redo", { path, body: { revision: now.revision } })),
+      open: (step) => void inLine((now) => call("post_open", { path, body: { revision: now.revision, step } })),
       remedy: (finding) =>
         void inLine((now) =>
-          watched((headers) =>
-            ask(
-              api.POST("/api/jobs/{job_id}/remedies", {
-                ...path,
-                headers,
-                body: { revision: now.revision, remedy: finding.remedy!, design: finding.design },
-              }),
-            ),
-          ),
+          call("post_remedy", { path, body: { revision: now.revision, remedy: finding.remedy!, design: finding.design ?? null }, waitS: QUICK_S }),
         ),
-      merge: (ids) =>
-        void inLine((now) =>
-          watched((headers) => ask(api.POST("/api/jobs/{job_id}/merge", { ...path, headers, body: { revision: now.revision, designs: ids } }))),
-        ),
+      merge: (ids) => void inLine((now) => call("post_merge", { path, body: { revision: now.revision, designs: ids }, waitS: QUICK_S })),
+      equip: (equipment) => void inLine((now) => call("post_equipment", { path, body: { revision: now.revision, take_numbers: false, ...equipment } })),
       refresh: () => void client.invalidateQueries({ queryKey: key }),
       selected,
       facts: job.designs.find((facts) => facts.id === selected?.id),
       select: setChosen,
     };
-  }, [job, id, chosen, inLine, put, watched, client, key]);
+  }, [job, id, chosen, inLine, put, client, key]);
 
   if (query.error && !job) return <>{missing}</>;
-  if (!state) return <p className="p-8 text-quiet">Opening the job …</p>;
+  if (!state) return <main className="h-full p-8 text-quiet">Opening the job …</main>;
   return (
     <Context.Provider value={state}>
       {children}
-      <WorkBar ticket={ticket} />
+      <WorkBar jobId={id} operation={operation} />
       {clash && (
         <Conflict
           clash={clash}

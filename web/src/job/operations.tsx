@@ -1,39 +1,45 @@
 import { useQuery } from "@tanstack/react-query";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Operation, Problem } from "../api/client";
+import { Progress } from "../ui/Progress";
 
-/** A name for work that may take a while: under it one asks how far it is, and cancels it. */
-export const newTicket = () => crypto.randomUUID?.() ?? `t-${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
+export const isOpen = (operation: Operation) => operation.state === "queued" || operation.state === "working";
 
 /** Stops it; a search ends with the best so far, unless nobody wants that. */
-export function cancelWork(ticket: string, best = true) {
-  void api.DELETE("/api/readings/{ticket}", { params: { path: { ticket }, query: { best } } });
+export function stopOperation(id: number, how: "best" | "drop" = "drop") {
+  void call("post_stop", { path: { operation_id: id }, query: { how } }).catch(() => undefined);
 }
 
-/** What is being done under a ticket, and about how far it is. */
-export function useWork(ticket: string | null, everyMs = 300) {
-  const query = useQuery({
-    queryKey: ["reading", ticket],
-    enabled: ticket !== null,
-    refetchInterval: everyMs,
-    retry: false,
-    gcTime: 0,
-    queryFn: () => ask<Schemas["ReadingView"]>(api.GET("/api/readings/{ticket}", { params: { path: { ticket: ticket! } } })),
-  });
-  return query.data;
+/** The operation once it is over; the server answers when it is, so nothing is asked again and again.
+ *
+ *  @throws Problem why it failed, or that it was cancelled.
+ */
+export async function ended(operation: Operation, signal?: AbortSignal): Promise<Operation> {
+  let now = operation;
+  while (isOpen(now)) now = await call("get_operation", { path: { operation_id: now.id }, signal, waitS: 50 });
+  if (now.problem) throw Problem.from(now.problem.status, now.problem);
+  if (now.state === "cancelled") throw new Problem(409, "You cancelled this.", "Nothing was changed.");
+  return now;
+}
+
+/** What an operation is at, by the job's own stream of events. */
+export function useOperation(jobId: number, id: number | null): Operation | undefined {
+  const { data } = useQuery<Record<number, Operation>>({ queryKey: ["operations", jobId], queryFn: () => ({}), enabled: false });
+  return id === null ? undefined : data?.[id];
 }
 
 /** A bar over the bench while a change takes more than a moment. */
-export function WorkBar({ ticket, stop = "Cancel" }: { ticket: string | null; stop?: string }) {
-  const work = useWork(ticket);
-  if (!ticket || !work) return null;
+export function WorkBar({ jobId, operation, stop = "Cancel", how = "drop" }: { jobId: number; operation: number | null; stop?: string; how?: "best" | "drop" }) {
+  const work = useOperation(jobId, operation);
+  if (operation === null || !work || !isOpen(work)) return null;
+  const doing = work.doing || "Waiting for a worker";
   return (
     <div role="status" className="fade fixed bottom-4 left-1/2 z-40 flex w-[380px] -translate-x-1/2 items-center gap-3 rounded-md border border-act bg-paper px-3 py-2 shadow-lg">
       <span className="grow">
-        <span className="block">{work.doing} …</span>
-        <progress className="h-1.5 w-full accent-act" value={work.share} aria-label={work.doing} />
+        <span className="block">{doing} …</span>
+        <Progress label={doing} share={work.share} />
       </span>
-      <button type="button" className="rounded-md border border-stop px-2.5 py-1 text-stop hover:bg-stop-pale" onClick={() => cancelWork(ticket)}>
+      <button type="button" className="rounded-md border border-stop px-2.5 py-1 text-stop hover:bg-stop-pale" onClick={() => stopOperation(operation, how)}>
         {stop}
       </button>
     </div>

@@ -49,9 +49,9 @@ function lines(job: Job, { figure }: ReturnType<typeof useUnits>): Stub {
     return low === high ? figure(low, 1) : `${figure(low, 1)}–${figure(high, 1)}`;
   };
   const peels = designs.flatMap((design) => (design.peel_mm ? [design.peel_mm] : []));
-  const popped = designs.some((design) => design.peel_mm != null && design.lines?.outer === "perforate");
+  const tornOut = designs.some((design) => design.peel_mm != null && design.lines?.outer === "perforate");
   const own = designs.every((design) => design.lines?.own === "through") ? "through" : "kiss";
-  const through = peels.length ? ` · ${popped ? "perforated" : "through"} +${span(peels)}` : own === "kiss" ? " · no through" : "";
+  const through = peels.length ? ` · ${tornOut ? "perforated" : "through"} +${span(peels)}` : own === "kiss" ? " · no through" : "";
   return judged(job, "lines", `${own} ${span(designs.map((design) => design.border_mm ?? 0))}${through}`);
 }
 
@@ -64,8 +64,8 @@ function sheet(job: Job): Stub {
 
 function print(job: Job): Stub {
   const wanted = job.sheets.sheets.length;
-  if (!wanted) return { ...WAITING, figures: `${job.sheets.stock}, 4 marks` };
-  if (job.prints.some((each) => each.state === "queued")) return { tone: "next", state: "printing", figures: "" };
+  if (!wanted) return { ...WAITING, figures: `${job.sheets.stock}, ${job.sheets.marks.length} marks` };
+  if (job.prints.some((each) => each.state === "queued" || each.state === "printing")) return { tone: "next", state: "printing", figures: "" };
   const printed = new Set(job.prints.filter((each) => each.current && each.state === "printed").map((each) => each.sheet)).size;
   const figures = `${printed} of ${count(wanted, "sheet")} printed`;
   if (job.prints[0]?.state === "failed") return { tone: "stop", state: "stopped", figures };

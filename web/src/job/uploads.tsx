@@ -1,98 +1,118 @@
-import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 
-import { type Artwork, type Design, NO_RIGHTS, PLAIN_LINES, Problem, type Recipe, sendArtwork, UNMENDED } from "../api/client";
+import { call, type Job, type Operation, Problem, sendPicture } from "../api/client";
 import { useJob } from "./job";
-import { newTicket } from "./operations";
+import { isOpen, stopOperation } from "./operations";
+import { followed } from "./useEvents";
 
+/** A picture that is being sent, read, or was not taken in. */
 export interface Upload {
-  key: number;
+  key: string;
   name: string;
   share: number;
-  problem: Problem | null;
-  ticket: string;
+  doing: string;
+  problem: { title: string; detail: string } | null;
+  /** Takes it off the list: stops what is under way, or puts away what failed. */
+  drop: (() => void) | null;
 }
 
 interface Uploads {
   uploads: Upload[];
-  add: (files: Iterable<File>) => Promise<void>;
-  dismiss: (key: number) => void;
+  add: (files: Iterable<File>) => void;
+}
+
+interface Sending {
+  key: string;
+  name: string;
+  share: number;
+  problem: Problem | null;
 }
 
 const Context = createContext<Uploads | null>(null);
 const AT_ONCE = 3;
-let nextKey = 1;
+const SENT_SHARE = 0.3;
 
-/** Takes in many pictures at a time; one that fails says why and holds nothing up. All that come in are one step. */
+const newBatch = () => crypto.randomUUID?.() ?? `b-${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
+
+/** Sends many pictures at a time; the server reads them and makes pieces of them whether or not this page stays open.
+ *  One that fails says why and holds nothing up. All that come in together are one step. */
 export function UploadsProvider({ children }: { children: ReactNode }) {
-  const { change, select } = useJob();
-  const [uploads, setUploads] = useState<Upload[]>([]);
+  const { job, select } = useJob();
+  const client = useQueryClient();
+  const [sending, setSending] = useState<Sending[]>([]);
+  const jobId = job.id;
+
+  const update = useCallback((key: string, next: Partial<Sending> | null) => {
+    setSending((before) => (next ? before.map((each) => (each.key === key ? { ...each, ...next } : each)) : before.filter((each) => each.key !== key)));
+  }, []);
+
+  const chosenWhenDone = useCallback(
+    async (operation: Operation) => {
+      let now = operation;
+      while (isOpen(now)) now = await call("get_operation", { path: { operation_id: now.id }, waitS: 50 });
+      followed(client, jobId, now);
+      if (now.design) select(now.design);
+      void client.invalidateQueries({ queryKey: ["job", jobId] });
+    },
+    [client, jobId, select],
+  );
 
   const add = useCallback(
-    async (files: Iterable<File>) => {
-      const waiting = [...files].map((file) => ({ file, key: nextKey++, ticket: newTicket() }));
-      if (waiting.length === 0) return;
-      const order = waiting.map(({ key }) => key);
-      setUploads((before) => [...before, ...waiting.map(({ file, key, ticket }) => ({ key, name: file.name, share: 0, problem: null, ticket }))]);
-      const update = (key: number, next: Partial<Upload>) =>
-        setUploads((before) => before.map((each) => (each.key === key ? { ...each, ...next } : each)));
-      const taken = new Map<number, { name: string; artwork: Artwork }>();
+    (files: Iterable<File>) => {
+      const batch = newBatch();
+      const waiting = [...files].map((file, position) => ({ file, position, key: `${batch} ${position}` }));
+      setSending((before) => [...before, ...waiting.map(({ file, key }) => ({ key, name: file.name, share: 0, problem: null }))]);
       const work = async () => {
         for (let next = waiting.shift(); next; next = waiting.shift()) {
-          const { file, key, ticket } = next;
+          const { file, position, key } = next;
           try {
-            const artwork = await sendArtwork(file, ticket, (share) => update(key, { share }));
-            taken.set(key, { name: file.name, artwork });
-            setUploads((before) => before.filter((each) => each.key !== key));
+            const operation = await sendPicture(jobId, file, batch, position, (share) => update(key, { share }));
+            followed(client, jobId, operation);
+            update(key, null);
+            if (position === 0) void chosenWhenDone(operation).catch(() => undefined);
           } catch (problem) {
             update(key, { problem: problem instanceof Problem ? problem : Problem.unreachable() });
           }
         }
       };
-      await Promise.all(Array.from({ length: AT_ONCE }, work));
-      const inOrder = order.flatMap((key) => taken.get(key) ?? []);
-      if (inOrder.length === 0) return;
-      let first: string | undefined;
-      await change(inOrder.length === 1 ? `Add ${inOrder[0]!.name}` : `Add ${inOrder.length} pictures`, (recipe) => {
-        const changed = withPictures(recipe, inOrder);
-        first = changed.designs?.[recipe.designs?.length ?? 0]?.id;
-        return changed;
-      });
-      if (first) select(first);
+      for (let n = 0; n < AT_ONCE; n += 1) void work();
     },
-    [change, select],
+    [chosenWhenDone, client, jobId, update],
   );
 
-  const dismiss = useCallback((key: number) => setUploads((before) => before.filter((each) => each.key !== key)), []);
-  return <Context.Provider value={{ uploads, add, dismiss }}>{children}</Context.Provider>;
-}
+  const uploads = useMemo<Upload[]>(
+    () => [
+      ...sending.map((each) => ({
+        key: each.key,
+        name: each.name,
+        share: each.share * SENT_SHARE,
+        doing: "Sending",
+        problem: each.problem,
+        drop: each.problem ? () => update(each.key, null) : null,
+      })),
+      ...job.operations
+        .filter((each) => each.kind === "picture")
+        .map((each) => ({
+          key: `operation ${each.id}`,
+          name: each.subject,
+          share: SENT_SHARE + (1 - SENT_SHARE) * each.share,
+          doing: each.doing,
+          problem: each.problem ?? null,
+          drop: () => (isOpen(each) ? stopOperation(each.id) : putAway(each.id)),
+        })),
+    ],
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [sending, job.operations],
+  );
 
-/** New pieces take border and peel margin from the last one, so that a set stays a set. */
-function withPictures(recipe: Recipe, pictures: { name: string; artwork: Artwork }[]): Recipe {
-  const designs = [...(recipe.designs ?? [])];
-  for (const { name, artwork } of pictures) {
-    const last = designs.at(-1);
-    const number = Math.max(0, ...designs.map((each) => Number(/^d(\d+)$/.exec(each.id)?.[1] ?? 0))) + 1;
-    const design: Design = {
-      id: `d${number}`,
-      name: nameOf(name),
-      artwork: artwork.sha256,
-      mend: UNMENDED,
-      longest_mm: 60,
-      border_mm: last?.border_mm ?? 2,
-      peel_mm: last?.peel_mm ?? null,
-      copies: last?.copies ?? 1,
-      group: "",
-      lines: { ...PLAIN_LINES, own: last?.lines?.own ?? "kiss", outer: last?.lines?.outer ?? "through" },
-      rights: last?.rights ?? NO_RIGHTS,
-    };
-    designs.push(design);
-  }
-  return { ...recipe, designs };
-}
+  const putAway = (id: number) => {
+    client.setQueryData<Job>(["job", jobId], (before) => before && { ...before, operations: before.operations.filter((each) => each.id !== id) });
+    void call("delete_operation", { path: { operation_id: id } }).catch(() => undefined);
+  };
 
-function nameOf(file: string): string {
-  const bare = file.replace(/\.[^.]+$/, "").replace(/[_-]+/g, " ").trim() || "Piece";
-  return (bare[0]!.toUpperCase() + bare.slice(1)).slice(0, 120);
+  const state = useMemo(() => ({ uploads, add }), [uploads, add]);
+  return <Context.Provider value={state}>{children}</Context.Provider>;
 }
 
 export function useUploads(): Uploads {

@@ -1,16 +1,47 @@
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { isOver } from "./stubs";
-import { useJob } from "./job";
+import { type Job, type Operation, type Print, type Run, urlOf } from "../api/client";
 
-/** While a sheet prints or is cut, the docket follows. */
-export function usePolling() {
-  const { job, refresh } = useJob();
-  const printing = job.prints.some((each) => each.state === "queued");
-  const cutting = job.runs.some((run) => !isOver(run.state));
+interface JobEvent {
+  revision: number;
+  step: number;
+  title: string;
+}
+
+/** A list with a newer version of one of its rows, or with a new row in front. */
+export const upserted = <Row extends { id: number }>(rows: Row[], row: Row): Row[] =>
+  rows.some((each) => each.id === row.id) ? rows.map((each) => (each.id === row.id ? row : each)) : [row, ...rows];
+
+/** Follows a job by its one stream of events into what every part of the bench reads. */
+export function useEvents(jobId: number) {
+  const client = useQueryClient();
   useEffect(() => {
-    if (!printing && !cutting) return;
-    const timer = setInterval(refresh, printing ? 500 : 1500);
-    return () => clearInterval(timer);
-  }, [printing, cutting, refresh]);
+    const key = ["job", jobId];
+    const source = new EventSource(urlOf("get_job_events", { job_id: jobId }));
+    const on = <T,>(name: string, act: (told: T) => void) =>
+      source.addEventListener(name, (event) => act(JSON.parse((event as MessageEvent<string>).data) as T));
+    const change = (make: (job: Job) => Job) => client.setQueryData<Job>(key, (job) => job && make(job));
+    on<JobEvent>("job", (told) => {
+      const job = client.getQueryData<Job>(key);
+      // What this window saved itself it has already.
+      if (job && (told.revision > job.revision || told.title !== job.title)) void client.invalidateQueries({ queryKey: key });
+      void client.invalidateQueries({ queryKey: ["jobs"] });
+    });
+    on<Print>("print", (print) => change((job) => ({ ...job, prints: upserted(job.prints, print) })));
+    on<Run>("run", (run) => change((job) => ({ ...job, runs: upserted(job.runs, run) })));
+    on<Operation>("operation", (operation) => followed(client, jobId, operation));
+    source.addEventListener("resync", () => void client.invalidateQueries({ queryKey: key }));
+    return () => source.close();
+  }, [client, jobId]);
+}
+
+/** Remembers how an operation stands; those that are over and went well are no longer shown. */
+export function followed(client: QueryClient, jobId: number, operation: Operation) {
+  client.setQueryData<Record<number, Operation>>(["operations", jobId], (known) => ({ ...known, [operation.id]: operation }));
+  client.setQueryData<Job>(["job", jobId], (job) => {
+    if (!job) return job;
+    const gone = operation.state === "done" || operation.state === "cancelled";
+    return { ...job, operations: gone ? job.operations.filter((each) => each.id !== operation.id) : upserted(job.operations, operation) };
+  });
 }

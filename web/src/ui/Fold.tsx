@@ -1,6 +1,6 @@
 import { ChevronRight } from "lucide-react";
 import { Collapsible } from "radix-ui";
-import { type ReactNode, useEffect, useState } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useRef, useState, useSyncExternalStore } from "react";
 
 interface Props {
   title: string;
@@ -12,21 +12,57 @@ interface Props {
   children: ReactNode;
 }
 
+const OneOpenContext = createContext<{ now: string | null; set: (title: string | null) => void } | null>(null);
+
+let wanted: string | null = null;
+const listeners = new Set<() => void>();
+
+/** Have the section of this title opened, on this page or on the next one that has it. */
+export function wantSection(title: string) {
+  wanted = title;
+  for (const hear of listeners) hear();
+}
+
+const heard = (hear: () => void) => {
+  listeners.add(hear);
+  return () => void listeners.delete(hear);
+};
+
+/** Sections of which one is open at a time. */
+export function OneOpen({ first = null, children }: { first?: string | null; children: ReactNode }) {
+  const [now, set] = useState<string | null>(first);
+  return <OneOpenContext.Provider value={{ now, set }}>{children}</OneOpenContext.Provider>;
+}
+
 /** A section that is out of the way until it is wanted. */
 export function Fold({ title, told, open = false, onOpen, children }: Props) {
-  const [unfolded, setUnfolded] = useState(open);
+  const group = useContext(OneOpenContext);
+  const [own, setOwn] = useState(open);
+  const root = useRef<HTMLDivElement>(null);
+  const isWanted = useSyncExternalStore(heard, () => wanted === title);
+  const unfolded = group ? group.now === title : own;
+  const set = (next: boolean) => {
+    if (group) group.set(next ? title : null);
+    else setOwn(next);
+    onOpen?.(next);
+  };
   useEffect(() => {
-    if (open) setUnfolded(true);
+    if (open && !unfolded) set(true);
+    // Only when it turns true: whoever folds it afterwards wants it folded.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [open]);
+  useEffect(() => {
+    if (!isWanted) return;
+    wanted = null;
+    set(true);
+    requestAnimationFrame(() => {
+      root.current?.scrollIntoView({ block: "nearest" });
+      root.current?.querySelector("button")?.focus();
+    });
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [isWanted]);
   return (
-    <Collapsible.Root
-      open={unfolded}
-      onOpenChange={(next) => {
-        setUnfolded(next);
-        onOpen?.(next);
-      }}
-      className="border-b border-rule last:border-b-0"
-    >
+    <Collapsible.Root ref={root} open={unfolded} onOpenChange={set} className="border-b border-rule last:border-b-0">
       <h2 className="text-[14px]">
         <Collapsible.Trigger className="group flex w-full items-baseline gap-1.5 px-3.5 py-2 text-left hover:bg-paper focus-visible:-outline-offset-2">
           <ChevronRight size={13} className="shrink-0 self-center text-quiet transition-transform group-data-[state=open]:rotate-90" aria-hidden />

@@ -1,5 +1,6 @@
 import { previewUrl, type Design, type DesignFacts, type Piece, trialUrl, UNMENDED } from "../../api/client";
-import { ArtImage, useLines } from "../../bench/drawing";
+import { ArtImage } from "../../bench/drawing";
+import { useLines } from "../../job/lines";
 import { LightTable } from "../../bench/LightTable";
 import { ART } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
@@ -8,11 +9,11 @@ import { useUnits } from "../../ui/units";
 import { useArtHand, useCropHand } from "./hands";
 import type { Rect } from "./crop";
 import { placesOf } from "./places";
-import { Silhouette } from "./Silhouette";
+import { SolidForm } from "./SolidForm";
 import type { Tool } from "./tools";
 
-const LAYERS = [ART, { id: "outline", label: "Outline" }, { id: "silhouette", label: "Silhouette" }];
-const HIDDEN = ["silhouette"];
+const LAYERS = [ART, { id: "outline", label: "Outline" }, { id: "solid", label: "Solid form" }];
+const HIDDEN = ["solid"];
 
 interface Props {
   design: Design;
@@ -67,18 +68,18 @@ export function ArtTable({ design, facts, tool, brushMm, tried, toned, boxed, re
       hand={hand}
     >
       {(shown) => {
-        const solid = shown.has("silhouette") || tool.kind === "specks";
+        const solid = shown.has("solid") || tool.kind === "specks";
         return (
           <>
             {shown.has("art") && !solid && (tried === null
               ? <ArtImage facts={facts} longestMm={longestMm} href={toned ?? undefined} />
               // What is tried is the whole picture as it came, also where a crop or one drawing of it is shown.
               : <image href={trialUrl(design.artwork, tried)} x={fromX} y={fromY} width={toX - fromX} height={toY - fromY} preserveAspectRatio="none" />)}
-            {solid && lines && <Silhouette lines={lines} facts={facts} mend={{ ...UNMENDED, ...design.mend }} longestMm={longestMm} />}
+            {solid && lines && <SolidForm lines={lines} facts={facts} mend={{ ...UNMENDED, ...design.mend }} longestMm={longestMm} />}
             {shown.has("outline") && lines && tried === null && (
               <>
                 <path d={lines.outline} className="casing" strokeWidth="2.6" />
-                <path d={lines.outline} className="line" stroke="#a3301e" strokeWidth="1" />
+                <path d={lines.outline} className="line" stroke="#0f5c57" strokeWidth="1.6" strokeDasharray="4 2" />
                 <rect width={facts.width_mm} height={facts.height_mm} className="line" stroke="#52615c" strokeDasharray="3 3" />
               </>
             )}

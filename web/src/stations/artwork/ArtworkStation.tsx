@@ -42,7 +42,9 @@ export function ArtworkStation() {
     setSplit(null);
     setToned(null);
     setCrop(null);
+    // A brush to begin with suits the piece's size; it stays as it is when the size changes.
     setBrushMm(Math.max(0.4, Math.round((selected?.longest_mm ?? 60) / 2.5) / 10));
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [selected?.id]);
   useEffect(() => {
     const away = (event: KeyboardEvent) => event.key === "Escape" && setTool(NO_TOOL);

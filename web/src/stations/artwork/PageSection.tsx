@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 
-import { api, ask, type Design, type DesignFacts, type Piece, type Split } from "../../api/client";
+import { call, type Design, type DesignFacts, type Piece, type Split } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
@@ -16,7 +16,7 @@ export function useTriedPieces(design: Design | undefined, facts: DesignFacts | 
     enabled: Boolean(design && facts && tried),
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      ask<Piece[]>(api.GET("/api/artwork/{picture}/pieces", { signal, params: { path: { picture: facts!.artwork.picture }, query: tried! } })),
+      call("get_pieces", { signal, path: { picture: facts!.artwork.picture }, query: tried! }),
   });
   return tried ? query.data : undefined;
 }
@@ -40,7 +40,7 @@ export function PageSection({ design, facts, pieces, onTry }: Props) {
   const px = (mm: number) => Math.round((mm / mmPerPx) * 10) / 10;
   const set = (label: string, changes: Split) => void keep(label, { split: { ...mend.split, ...changes } }).then(() => onTry(null));
   const split = () =>
-    remedy({ code: "page", station: "artwork", severity: "look", text: "", design: design.id, remedy: { label: `Split ${design.name}`, field: "split", value: pieces.length } });
+    remedy({ code: "page", station: "artwork", severity: "look", text: "", design: design.id, remedy: { act: "split", label: `Split ${design.name}` } });
   return (
     <Fold title={drawing ? "Parts of this drawing" : "Drawings on this page"} told={`${pieces.length}`}>
       <Figures items={[{ value: pieces.length, label: drawing ? "parts stand apart" : "drawings stand apart" }]} />

@@ -1,5 +1,4 @@
-import type { Design, Rights } from "../../api/client";
-import { NO_RIGHTS } from "../../api/client";
+import { type Design, NO_RIGHTS, type Rights } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 
-import { api, ask, type Design, type DesignFacts, type SizeByUse } from "../../api/client";
+import { call, type Design, type DesignFacts, type SizeByUse } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -106,7 +106,7 @@ function ByUse({ onUse }: { onUse: (size: SizeByUse) => void }) {
   const tell = useNotice();
   const [open, setOpen] = useState(false);
   const [editing, setEditing] = useState(false);
-  const { data: sizes = [] } = useQuery({ queryKey: ["sizes"], queryFn: () => ask<SizeByUse[]>(api.GET("/api/sizes")) });
+  const { data: sizes = [] } = useQuery({ queryKey: ["sizes"], queryFn: () => call("get_sizes", {}) });
   return (
     <>
       <Popover.Root open={open} onOpenChange={setOpen}>
@@ -143,7 +143,7 @@ function ByUse({ onUse }: { onUse: (size: SizeByUse) => void }) {
           sizes={sizes}
           onClose={() => setEditing(false)}
           onKeep={(next) =>
-            ask<SizeByUse[]>(api.PUT("/api/sizes", { body: next })).then(
+            call("put_sizes", { body: next }).then(
               (kept) => {
                 client.setQueryData(["sizes"], kept);
                 setEditing(false);

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
-import { api, ask, type DesignFacts, sendFile, type StockTone, type Tone } from "../../api/client";
+import { call, type DesignFacts, PLAIN_TONE as PLAIN, sendFile, type StockTone, type Tone, urlOf } from "../../api/client";
 import { useJob } from "../../job/job";
 import { stockId } from "../../job/useShop";
 import { Button } from "../../ui/Button";
@@ -12,25 +12,25 @@ import { Toggle } from "../../ui/Toggle";
 import { Slide } from "../../ui/Slide";
 import { ToneCurve } from "./ToneCurve";
 
-const PLAIN: Tone = { brightness: 0, contrast: 0, saturation: 0, curve: [] };
-
 /** The picture through a tone, small, while it is being found. */
-export const proofUrl = (stock: string, picture: string, tone: Tone, proof: boolean) =>
-  `/api/stocks/${stock}/proof/${picture}.png?brightness=${tone.brightness}&contrast=${tone.contrast}&saturation=${tone.saturation}` +
-  `&curve=${tone.curve.map((point) => point.join(",")).join(";")}&proof=${proof}`;
+export const proofUrl = (of: ToneOf, picture: string, tone: Tone, proof: boolean) =>
+  urlOf("get_proof", { ...of, picture }, { ...tone, curve: tone.curve.map((point) => point.join(",")).join(";"), proof });
 
-/** How this stock prints colours: set once a stock, used for every job on it, never baked into a picture. */
+/** Which printer, stock and quality a tone belongs to. */
+type ToneOf = { printer: string; stock: string; quality: "draft" | "standard" | "best" };
+
+/** How a printer prints colours on this stock: set once, used for every job on it, never baked into a picture. */
 export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (url: string | null) => void }) {
   const { job } = useJob();
   const client = useQueryClient();
   const tell = useNotice();
-  const stock = stockId(job.recipe.sheet);
-  const key = ["tone", stock];
-  const { data } = useQuery({ queryKey: key, queryFn: () => ask<StockTone>(api.GET("/api/stocks/{stock}/tone", { params: { path: { stock } } })) });
+  const of: ToneOf = { printer: job.recipe.sheet?.printer?.id ?? "desk", stock: stockId(job.recipe.sheet), quality: job.recipe.sheet?.quality ?? "standard" };
+  const key = ["tone", of.printer, of.stock, of.quality];
+  const { data } = useQuery({ queryKey: key, queryFn: () => call("get_tone", { path: of }) });
   const [proof, setProof] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   const tone = data?.tone ?? PLAIN;
-  const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(stock, facts.artwork.picture, next, asPrinted));
+  const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(of, facts.artwork.picture, next, asPrinted));
   // One after another, each from what the one before it left: quick keys on two sliders must not undo each other.
   const last = useRef(Promise.resolve());
   const waiting = useRef(0);
@@ -49,7 +49,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
     const before = client.getQueryData<StockTone>(key);
     const next = { ...(before?.tone ?? PLAIN), ...changes };
     if (before) client.setQueryData(key, { ...before, tone: next });
-    put(() => ask(api.PUT("/api/stocks/{stock}/tone", { params: { path: { stock } }, body: next })));
+    put(() => call("put_tone", { path: of, body: next }));
   };
   const plain = !tone.brightness && !tone.contrast && !tone.saturation && tone.curve.length === 0;
 
@@ -79,7 +79,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
             aria-label="Colour profile of the stock"
             onChange={(event) => {
               const chosen = event.target.files?.[0];
-              if (chosen) put(() => sendFile<StockTone>(`/api/stocks/${stock}/profile`, chosen));
+              if (chosen) put(() => sendFile("put_profile", of, chosen));
               event.target.value = "";
             }}
           />
@@ -99,14 +99,14 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
       <div className="px-3.5 py-1">
         <p className="pb-1 text-[12.5px] text-quiet">Unsure? Print this picture in twelve variants on the stock, let it dry, and choose the one that looks right.</p>
         <div className="flex flex-wrap items-center gap-2">
-          <a href={`/api/stocks/${stock}/strip/${facts.artwork.picture}.pdf`} download className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act">Tone strip</a>
+          <a href={urlOf("get_strip", { ...of, picture: facts.artwork.picture })} download className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act">Tone strip</a>
           <select
             aria-label="Best patch of the strip"
             className="min-w-0 rounded-md border border-rule bg-paper px-2 py-1.5"
             value=""
             onChange={(event) => {
               const number = Number(event.target.value);
-              put(() => ask(api.POST("/api/stocks/{stock}/patch", { params: { path: { stock } }, body: { number } })));
+              put(() => call("post_patch", { path: of, body: { number } }));
             }}
           >
             <option value="" disabled>Best patch …</option>

@@ -2,8 +2,8 @@ import { X } from "lucide-react";
 import { useRef } from "react";
 
 import { type Upload, useUploads } from "../../job/uploads";
-import { cancelWork, useWork } from "../../job/operations";
 import { Button } from "../../ui/Button";
+import { Progress } from "../../ui/Progress";
 
 const KINDS = "image/png,image/jpeg,image/webp,image/tiff,image/svg+xml,application/pdf,.png,.jpg,.jpeg,.webp,.tif,.tiff,.svg,.pdf";
 
@@ -20,7 +20,7 @@ export function ChoosePictures({ kind = "plain" }: { kind?: "plain" | "act" }) {
         className="hidden"
         data-testid="files"
         onChange={(event) => {
-          void add(event.target.files ?? []);
+          add(event.target.files ?? []);
           event.target.value = "";
         }}
       />
@@ -40,9 +40,6 @@ export function OnTheWay({ uploads }: { uploads: Upload[] }) {
 }
 
 function One({ upload }: { upload: Upload }) {
-  const { dismiss } = useUploads();
-  const sent = upload.share >= 1;
-  const work = useWork(sent && !upload.problem ? upload.ticket : null);
   return (
     <li className={`mb-1 rounded-md border px-2.5 py-1.5 text-[13px] ${upload.problem ? "border-stop bg-paper" : "border-rule"}`}>
       <div className="flex items-start gap-2">
@@ -51,21 +48,21 @@ function One({ upload }: { upload: Upload }) {
           {upload.problem ? (
             <span><span className="text-stop">{upload.problem.title}</span> {upload.problem.detail}</span>
           ) : (
-            <span className="text-quiet">{sent ? (work?.doing ?? "Waiting for a reader") : "Sending"}</span>
+            <span className="text-quiet">{upload.doing}</span>
           )}
         </span>
-        {(upload.problem || sent) && (
+        {upload.drop && (
           <button
             type="button"
             aria-label={upload.problem ? `Put away ${upload.name}` : `Cancel ${upload.name}`}
             className="rounded p-0.5 hover:bg-stop-pale"
-            onClick={() => (upload.problem ? dismiss(upload.key) : cancelWork(upload.ticket))}
+            onClick={upload.drop}
           >
             <X size={15} />
           </button>
         )}
       </div>
-      {!upload.problem && <progress className="h-1 w-full" value={sent ? 0.4 + 0.6 * (work?.share ?? 0) : upload.share * 0.4} />}
+      {!upload.problem && <Progress label={`${upload.name}: ${upload.doing}`} share={upload.share} />}
     </li>
   );
 }

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, ask, type Run, type Schemas } from "../../api/client";
-import { Paper, SheetDrawing } from "../../bench/drawing";
+import { call, type Run, type Schemas, urlOf } from "../../api/client";
+import { PROCESSES } from "../../api/constants";
+import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
-import { KISS, THROUGH, type Layer } from "../../bench/LineKey";
+import type { Layer } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { useNotice } from "../../ui/Notice";
@@ -12,11 +13,11 @@ import { Reading, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
 import { isOver } from "../../job/stubs";
-import { useRun } from "../useRun";
+import { JobSheet, useSheetLayers } from "../JobSheet";
 
-type LineTotals = Record<string, Schemas["LineTotalView"]>;
+type LineTotals = Schemas["LineTotalView"][];
 
-const LAYERS: Layer[] = [{ id: "print", label: "Print" }, KISS, THROUGH];
+const PRINT: Layer = { id: "print", label: "Print" };
 const WORDS: Record<string, string> = {
   queued: "Waiting for the worker",
   loading: "Loading the sheet",
@@ -33,20 +34,20 @@ export function CutStation() {
   const { job, refresh } = useJob();
   const tell = useNotice();
   const [chosen, setChosen] = useState<number | null>(null);
+  const processes = useSheetLayers();
   const prints = job.prints.filter((each) => each.state === "printed");
   const cutAlready = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
   const going = job.runs.find((run) => !isOver(run.state));
   const next = prints.find((each) => each.current && !cutAlready.has(each.id)) ?? prints[0];
   const print = prints.find((each) => each.id === (going?.print_id ?? chosen ?? next?.id)) ?? next;
   const run = job.runs.find((each) => each.print_id === print?.id);
-  useRun(job.id, run, refresh);
   const { sheets } = job;
   const sheetHere = print?.current && print.sheet < sheets.sheets.length;
   const totals = useQuery({
     queryKey: ["totals", job.id, job.revision, print?.sheet],
     enabled: Boolean(sheetHere),
     queryFn: () =>
-      ask<LineTotals>(api.GET("/api/jobs/{job_id}/sheets/{number}/lines", { params: { path: { job_id: job.id, number: print!.sheet + 1 } } })),
+      call("get_line_totals", { path: { job_id: job.id, number: print!.sheet + 1 } }),
   });
 
   if (!print)
@@ -58,7 +59,7 @@ export function CutStation() {
 
   const start = async () => {
     try {
-      await ask(api.POST("/api/prints/{print_id}/cuts", { params: { path: { print_id: print.id } } }));
+      await call("post_cut", { path: { print_id: print.id } });
     } catch (problem) {
       tell(problem);
     }
@@ -66,7 +67,7 @@ export function CutStation() {
   };
   const cancel = async () => {
     try {
-      await ask(api.POST("/api/runs/{run_id}/cancel", { params: { path: { run_id: run!.id } } }));
+      await call("post_cancel", { path: { run_id: run!.id } });
     } catch (problem) {
       tell(problem);
     }
@@ -81,14 +82,14 @@ export function CutStation() {
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
           subject={`cut ${sheets.stock}`}
           label={`print ${print.id} · sheet ${print.sheet + 1}`}
-          layers={run?.has_picture ? LAYERS.slice(0, 1) : LAYERS}
+          layers={run?.has_picture ? [PRINT] : [PRINT, ...processes]}
         >
           {(shown) => (
             <>
               <Paper width={sheets.width_mm} height={sheets.height_mm} />
               {shown.has("print") && (
                 <image
-                  href={run?.has_picture ? `/api/runs/${run.id}/cut.png` : `/api/prints/${print.id}/printed.png`}
+                  href={run?.has_picture ? urlOf("get_cut_picture", { run_id: run.id }) : urlOf("get_printed", { print_id: print.id })}
                   width={sheets.width_mm}
                   height={sheets.height_mm}
                   preserveAspectRatio="none"
@@ -96,7 +97,7 @@ export function CutStation() {
               )}
               {sheetHere && !run?.has_picture && (
                 <g opacity={busy ? 0.45 : 1}>
-                  <SheetDrawingLines shown={shown} number={print.sheet} />
+                  <JobSheet number={print.sheet} shown={new Set([...shown].filter((id) => id !== PRINT.id))} paper={false} />
                 </g>
               )}
             </>
@@ -141,15 +142,9 @@ export function CutStation() {
           </p>
         )}
       </Section>
-      {run?.registration && <Registration values={run.registration as Record<string, number>} />}
+      {run?.registration && <Registration values={run.registration} marks={sheets.marks.length} />}
     </Station>
   );
-}
-
-function SheetDrawingLines({ shown, number }: { shown: Set<string>; number: number }) {
-  const { job } = useJob();
-  const only = new Set([...shown].filter((id) => id === "kiss" || id === "through"));
-  return <SheetDrawing job={job} number={number} shown={only} paper={false} />;
 }
 
 function Totals({ totals }: { totals: LineTotals }) {
@@ -157,8 +152,8 @@ function Totals({ totals }: { totals: LineTotals }) {
   const long = (mm: number) => (unit === "mm" ? `${(mm / 1000).toFixed(2)} m` : `${(mm / 304.8).toFixed(1)} ft`);
   return (
     <>
-      {Object.entries(totals).map(([process, total]) => (
-        <Reading key={process} label={process === "kiss" ? "Kiss lines, first" : "Through lines, last"}>
+      {totals.map((total, index) => (
+        <Reading key={total.process} label={`${PROCESSES.find((each) => each.name === total.process)?.title ?? total.process} lines${index === 0 ? ", first" : index === totals.length - 1 ? ", last" : ""}`}>
           {total.count} · {long(total.length_mm)}
         </Reading>
       ))}
@@ -190,17 +185,17 @@ function Progress({ run }: { run: Run }) {
   );
 }
 
-function Registration({ values }: { values: Record<string, number> }) {
+function Registration({ values, marks }: { values: Schemas["RegistrationView"]; marks: number }) {
   const { length } = useUnits();
   const signed = (n: number, digits: number) => `${n >= 0 ? "+" : "−"}${Math.abs(n).toFixed(digits)}`;
   return (
-    <Section title="Registration from four marks">
-      <Reading label="Left over, at most">{length(values.residual_mm!, 3)}</Reading>
+    <Section title={`Registration from ${marks} marks`}>
+      <Reading label="Left over, at most">{length(values.residual_mm, 3)}</Reading>
       <Reading label="Allowed">{length(0.15)}</Reading>
-      <Reading label="Scale across">{signed(values.scale_x_pct!, 3)} %</Reading>
-      <Reading label="Scale along">{signed(values.scale_y_pct!, 3)} %</Reading>
-      <Reading label="Turn">{signed(values.turn_deg!, 2)}°</Reading>
-      <Reading label="Skew">{signed(values.skew_deg!, 3)}°</Reading>
+      <Reading label="Scale across">{signed(values.scale_x_pct, 3)} %</Reading>
+      <Reading label="Scale along">{signed(values.scale_y_pct, 3)} %</Reading>
+      <Reading label="Turn">{signed(values.turn_deg, 2)}°</Reading>
+      <Reading label="Skew">{signed(values.skew_deg, 3)}°</Reading>
     </Section>
   );
 }

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 
-import { useLines } from "../../bench/drawing";
+import { useLines } from "../../job/lines";
 import { useJob } from "../../job/job";
 import { Choice } from "../../ui/Choice";
 import { Findings, needLooking } from "../Findings";

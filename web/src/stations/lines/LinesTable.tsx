@@ -1,10 +1,10 @@
-import { useRef } from "react";
+import { useMemo, useRef } from "react";
 
 import { type Design, type DesignFacts, type LineRecipe, type Lines, PLAIN_LINES } from "../../api/client";
 import { ArtImage, Border, CutPaths } from "../../bench/drawing";
 import type { Hand, Point } from "../../bench/Hand";
 import { LightTable } from "../../bench/LightTable";
-import { ART, KISS, type Layer, THROUGH } from "../../bench/LineKey";
+import { ART, type Layer, processLayers } from "../../bench/LineKey";
 import { needLooking } from "../Findings";
 import { useUnits } from "../../ui/units";
 import { holeToggled } from "./HolesSection";
@@ -12,7 +12,6 @@ import type { Nodes } from "./useNodes";
 import { type PatchTool, usePatchHand } from "./usePatchHand";
 
 const BLEED: Layer = { id: "bleed", label: "Bleed" };
-const LAYERS = [ART, BLEED, KISS, THROUGH];
 
 interface Props {
   /** As it is being tried. */
@@ -39,6 +38,8 @@ export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, o
   const subject = `lines ${design.id} ${design.longest_mm} ${kept.peel_mm != null} ${now.tab ? Math.round(bottom - top) : ""} ${now.shape} ${lines ? "drawn" : ""}`;
   const steady = useRef(subject);
   if (!hand) steady.current = subject; // the table must not move under a hand that drags
+  const drawn = Object.keys(lines?.paths ?? {}).join();
+  const layersOf = useMemo(() => [ART, BLEED, ...processLayers(new Set(drawn.split(",")))], [drawn]);
   return (
     <LightTable
       hand={hand}
@@ -46,16 +47,16 @@ export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, o
       box={{ x: left, y: top, width: right - left, height: bottom - top }}
       subject={steady.current}
       label={`${design.name} · ${size(right - left, bottom - top)} with lines`}
-      layers={LAYERS}
+      layers={layersOf}
       pins={needLooking(lines?.findings ?? [])}
     >
       {(layers) => (
         <>
-          {lines && <path d={lines.perforate ? lines.kiss : lines.through || lines.kiss} fill="#fff" style={{ filter: "drop-shadow(0 .3px .9px rgba(20,40,36,.25))" }} />}
+          {lines && <path d={lines.paths.perforate ? lines.paths.kiss : lines.paths.through || lines.paths.kiss} fill="#fff" style={{ filter: "drop-shadow(0 .3px .9px rgba(20,40,36,.25))" }} />}
           {lines && layers.has("art") && <Border lines={lines} design={design} />}
           {layers.has("art") && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
           {lines?.bleed && layers.has("bleed") && <path d={lines.bleed} className="line" stroke="#5f938b" strokeWidth="1.4" strokeDasharray="1.5 3" />}
-          {lines && <CutPaths lines={lines} shown={layers} />}
+          {lines && <CutPaths paths={lines.paths} shown={layers} />}
           {lines?.holes_found
             .filter((hole) => !hole.too_small)
             .map((hole) => (

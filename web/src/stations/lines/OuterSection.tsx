@@ -9,7 +9,7 @@ const SETS = [
   { value: "kiss" as const, label: "Kiss", title: "The sticker peels from its sheet" },
   { value: "peel" as const, label: "Peel edge", title: "Kiss, and a through line a little outside" },
   { value: "die" as const, label: "Through", title: "Single stickers, cut through everything" },
-  { value: "pop" as const, label: "Pop-out", title: "Kiss inside a perforated frame" },
+  { value: "pop" as const, label: "Tear-out", title: "Kiss inside a perforated frame" },
 ];
 type Set = (typeof SETS)[number]["value"];
 

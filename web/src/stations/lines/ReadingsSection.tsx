@@ -1,32 +1,24 @@
 import type { Lines } from "../../api/client";
+import { useJob } from "../../job/job";
 import { Fold } from "../../ui/Fold";
-import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
-import { Reading, Row } from "../../ui/Reading";
+import { Reading } from "../../ui/Reading";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../ui/units";
 import type { LineChange } from "./useLineChange";
 
-const FACES = [
-  { value: "paper" as const, label: "Paper" },
-  { value: "vinyl" as const, label: "Vinyl" },
-  { value: "film" as const, label: "Film" },
-  { value: "card" as const, label: "Card" },
-];
+const FACES = { paper: "paper", vinyl: "vinyl", film: "film", card: "card" };
 
 /** What a knife meets along the piece's own line. */
 export function ReadingsSection({ change, lines }: { change: LineChange; lines: Lines | undefined }) {
   const { length } = useUnits();
+  const { sheet } = useJob().job.recipe;
   const { shown, now, keep, attempt } = change;
   if (!lines) return null;
   const or = (mm: number | null | undefined, none: string) => (mm == null ? none : length(mm));
   return (
     <Fold title="For the knife" told={length(lines.length_mm, 0)}>
-      <Row>
-        <span className="text-quiet">Face</span>
-        <Choice label="Face of the stock" value={now.face} options={FACES} onChange={(face) => keep(`Face: ${face}`, {}, { face })} />
-      </Row>
-      <LengthField label="Knife offset" mm={shown?.lines?.knife_offset_mm ?? now.knife_offset_mm} min={0.05} max={1.5} reach={1} step={0.05} onMove={(mm) => attempt({}, { knife_offset_mm: mm })} onKeep={(mm) => keep(`Knife offset ${length(mm)}`, {}, { knife_offset_mm: mm })} />
+      <Reading label="Cut in" words>{FACES[sheet?.paper?.face ?? "paper"]}, knife offset {length(sheet?.plotter?.knife_offset_mm ?? 0.25)}</Reading>
       <Reading label="Narrowest neck">{or(lines.narrowest_neck_mm, "none to speak of")}</Reading>
       <Reading label="Narrowest slot">{or(lines.narrowest_slot_mm, "none to speak of")}</Reading>
       <Reading label="Tightest bend">{or(lines.tightest_mm, "straight")}</Reading>

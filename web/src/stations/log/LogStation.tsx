@@ -1,6 +1,6 @@
 import { useState } from "react";
 
-import type { Run } from "../../api/client";
+import { type Run, urlOf } from "../../api/client";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { CUTS, SLIP } from "../../bench/LineKey";
@@ -8,17 +8,6 @@ import { useJob } from "../../job/job";
 import { Figures, Reading, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
-
-interface Slip {
-  design: string;
-  x_mm: number;
-  y_mm: number;
-  slip_mm: number;
-  dx_mm: number;
-  dy_mm: number;
-  limit_mm: number;
-  good: boolean;
-}
 
 const LAYERS = [CUTS, SLIP];
 const TONE: Record<string, string> = { done: "text-good", stopped: "text-stop", cancelled: "text-look" };
@@ -36,7 +25,7 @@ export function LogStation() {
         <Section title="Slip"><p className="px-3.5 text-quiet">Nothing cut yet.</p></Section>
       </Station>
     );
-  const slips = (run.slips ?? []) as unknown as Slip[];
+  const slips = run.slips ?? [];
   const worst = slips.length ? slips.reduce((a, b) => (b.slip_mm > a.slip_mm ? b : a)) : undefined;
 
   return (
@@ -52,7 +41,7 @@ export function LogStation() {
             <>
               <Paper width={sheets.width_mm} height={sheets.height_mm} />
               {shown.has("cuts") && run.has_picture && (
-                <image href={`/api/runs/${run.id}/cut.png`} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
+                <image href={urlOf("get_cut_picture", { run_id: run.id })} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
               )}
               {shown.has("slip") &&
                 slips.map((slip, index) => (

@@ -1,8 +1,8 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
 
-import { api, ask } from "../../api/client";
-import { Paper, SheetDrawing } from "../../bench/drawing";
+import { call, type Print, urlOf } from "../../api/client";
+import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { ART, MARKS } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
@@ -11,10 +11,24 @@ import { Choice } from "../../ui/Choice";
 import { useNotice } from "../../ui/Notice";
 import { Reading, Row, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
+import { JobSheet } from "../JobSheet";
 import { SheetPager } from "../SheetPager";
 import { EmptyTable, Station } from "../Station";
 
 const LAYERS = [ART, MARKS];
+
+const isUnderWay = (print: Print) => print.state === "queued" || print.state === "printing";
+
+/** A print in its queue: what it waits for, and a way out. */
+function Waiting({ print }: { print: Print }) {
+  const tell = useNotice();
+  return (
+    <p role="status" className="flex items-center justify-between gap-2 px-3.5 pb-1 text-quiet">
+      {print.waiting}
+      <Button kind="stop" onClick={() => void call("post_cancel_print", { path: { print_id: print.id } }).catch(tell)}>Take it out</Button>
+    </p>
+  );
+}
 
 export function PrintStation() {
   const { job, refresh } = useJob();
@@ -27,7 +41,8 @@ export function PrintStation() {
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
   const mine = job.prints.filter((each) => each.current && each.sheet === number);
   const printed = mine.find((each) => each.state === "printed");
-  const printing = asked || mine.some((each) => each.state === "queued");
+  const under = mine.filter(isUnderWay);
+  const printing = asked || under.some((each) => each.state === "printing" || !each.waiting);
   const failed = mine[0]?.state === "failed" ? mine[0] : undefined;
   const older = job.prints.filter((each) => !each.current && each.state === "printed").length;
 
@@ -41,7 +56,7 @@ export function PrintStation() {
   const print = async () => {
     setAsked(true);
     try {
-      await ask(api.POST("/api/jobs/{job_id}/prints", { params: { path: { job_id: job.id } }, body: { sheet: number + 1 } }));
+      await call("post_print", { path: { job_id: job.id }, body: { sheet: number + 1 } });
       setView("printed");
     } catch (problem) {
       tell(problem);
@@ -65,10 +80,10 @@ export function PrintStation() {
             view === "printed" && printed ? (
               <>
                 <Paper width={sheets.width_mm} height={sheets.height_mm} />
-                <image href={`/api/prints/${printed.id}/printed.png`} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
+                <image href={urlOf("get_printed", { print_id: printed.id })} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
               </>
             ) : (
-              <SheetDrawing job={job} number={number} shown={shown} />
+              <JobSheet number={number} shown={shown} />
             )
           }
         </LightTable>
@@ -82,6 +97,7 @@ export function PrintStation() {
           </Button>
           {printed && <span className="text-good">printed</span>}
         </div>
+        {under.map((each) => each.waiting && <Waiting key={each.id} print={each} />)}
         {failed && <p role="alert" className="px-3.5 pb-1 text-stop">{failed.message}</p>}
         {printed && (
           <Row>

@@ -24,7 +24,7 @@ export function CardSection({ keep }: { keep: (label: string, changes: Partial<S
   const set = (label: string, changes: Partial<Card>) => keep(label, { card: { ...FIRST, ...card, ...changes } });
   return (
     <Fold title="Theme sheet" told={card ? size(card.width_mm!, card.height_mm!, 0) : undefined} open={Boolean(card)}>
-      <Toggle label="Pieces on a card" on={card !== null} onChange={(on) => keep(on ? "Theme sheet" : "No theme sheet", { stands: [], method: sheet.method === "nest" ? "nest" : "rows", card: on ? { ...FIRST, heading: job.title.slice(0, 80) } : null })} />
+      <Toggle label="Pieces on a card" on={card !== null} onChange={(on) => keep(on ? "Theme sheet" : "No theme sheet", { placements: [], method: sheet.method === "nest" ? "nest" : "rows", card: on ? { ...FIRST, heading: job.title.slice(0, 80) } : null })} />
       {card && (
         <>
           <TextField label="Heading" value={card.heading ?? ""} hint="River birds" max={80} onKeep={(heading) => set("Heading", { heading })} />

@@ -2,8 +2,9 @@ import { useQueries } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { useState } from "react";
 
-import { api, ask, type Recipe, type SheetAnswer, type SheetRecipe, type Sheets } from "../../api/client";
+import { call, type Recipe, type SheetRecipe } from "../../api/client";
 import { useJob } from "../../job/job";
+import { ended } from "../../job/operations";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { useUnits } from "../../ui/units";
@@ -17,9 +18,10 @@ interface Way {
 }
 
 async function workedOut(recipe: Recipe, signal: AbortSignal) {
-  const sheets = await ask<Sheets>(api.POST("/api/sheets/nest", { signal, body: recipe }));
+  if (recipe.sheet?.method === "nest") await ended(await call("post_nest", { signal, body: recipe }), signal);
+  const sheets = await call("post_sheets", { signal, body: recipe });
   const design = recipe.designs![0]!.id;
-  const cost = (await ask<SheetAnswer>(api.POST("/api/sheets/questions", { signal, body: { recipe, design, up: 1, orders: {} } }))).plan_cost;
+  const cost = (await call("post_questions", { signal, body: { recipe, design, up: 1, orders: {} } })).plan_cost;
   return { sheets, cost };
 }
 

@@ -5,8 +5,9 @@ import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { CountField } from "../../ui/CountField";
+import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
-import { Reading, Row, Section } from "../../ui/Reading";
+import { Reading, Row } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../ui/units";
@@ -28,7 +29,9 @@ const TURNS = [
   { value: "quarter" as const, label: "Quarter" },
   { value: "free" as const, label: "Free" },
 ];
-const BLOCKS = [{ value: "none" as const, label: "None" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
+const AROUND = [{ value: "none" as const, label: "None" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
+
+export const STOCK_AND_FILLING = "Stock and filling";
 
 interface Props {
   sheet: SheetRecipe;
@@ -37,7 +40,7 @@ interface Props {
   keep: (label: string, changes: Partial<SheetRecipe>) => void;
   /** Takes every place as it is now, to be moved by hand. */
   onHand: () => void;
-  /** Which stock and machines. */
+  /** Which stock. */
   children: ReactNode;
 }
 
@@ -47,66 +50,78 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
   const { length } = useUnits();
   const { recipe } = job;
   const method = sheet.method ?? "rows";
+  const around = sheet.perimeter_cut ?? "none";
   const through = (recipe.designs ?? []).some((design) => design.peel_mm != null || design.lines?.own === "through");
   const use = (next: "rows" | "nest" | "hand") =>
-    next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, stands: (sheet.stands ?? []).filter((stand) => stand.locked) });
+    next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, placements: (sheet.placements ?? []).filter((place) => place.locked) });
+  const inWords = `${job.sheets.stock}, ${sheet.fill ? "filled" : "by number"}, ${METHODS.find((each) => each.value === method)!.label.toLowerCase()}`;
   return (
-    <Section title="Stock and filling">
-      {children}
-      <Row>
-        <span className="text-quiet">Copies</span>
-        <Choice label="Copies" value={sheet.fill ? "fill" : "count"} options={FILLS} onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })} />
-      </Row>
-      {(recipe.designs ?? []).map((design) =>
-        sheet.fill && !sheet.card ? (
-          <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
-        ) : (
-          <CountField
-            key={design.id}
-            label={design.name}
-            value={design.copies ?? 1}
-            min={1}
-            max={2000}
-            onKeep={(copies) =>
-              void change(`${copies} of ${design.name}`, (before) => ({
-                ...before,
-                designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, copies } : each)),
-              }))
-            }
-          />
-        ),
-      )}
-      <Row>
-        <span className="text-quiet">Places</span>
-        <Choice label="Places" value={method} options={sheet.card ? METHODS.filter((each) => each.value !== "hand") : METHODS} onChange={use} />
-      </Row>
-      {method === "rows" && (recipe.designs ?? []).length === 1 && (
+    <>
+      <Fold title={STOCK_AND_FILLING} told={inWords}>
+        {children}
         <Row>
-          <span className="text-quiet" title="What every second row does">Every second row</span>
-          <Choice label="Every second row" value={sheet.rows ?? "straight"} options={STYLES} onChange={(rows) => keep(`Rows: ${rows.replace("_", " ")}`, { rows })} />
+          <span className="text-quiet">Copies</span>
+          <Choice label="Copies" value={sheet.fill ? "fill" : "count"} options={FILLS} onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })} />
         </Row>
-      )}
-      {method === "nest" && (
-        <>
+        <div className="max-h-52 overflow-y-auto">
+          {(recipe.designs ?? []).map((design) =>
+            sheet.fill && !sheet.card ? (
+              <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
+            ) : (
+              <CountField
+                key={design.id}
+                label={design.name}
+                value={design.copies ?? 1}
+                min={1}
+                max={2000}
+                onKeep={(copies) =>
+                  void change(`${copies} of ${design.name}`, (before) => ({
+                    ...before,
+                    designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, copies } : each)),
+                  }))
+                }
+              />
+            ),
+          )}
+        </div>
+        <Row>
+          <span className="text-quiet">Places</span>
+          <Choice label="Places" value={method} options={sheet.card ? METHODS.filter((each) => each.value !== "hand") : METHODS} onChange={use} />
+        </Row>
+        {method === "rows" && (recipe.designs ?? []).length === 1 && (
           <Row>
-            <span className="text-quiet" title="How far a piece may be turned on the sheet">Turns</span>
-            <Choice label="Turns" value={sheet.turns ?? "quarter"} options={TURNS} onChange={(turns) => keep(`Turns: ${turns}`, { turns })} />
+            <span className="text-quiet" title="What every second row does">Every second row</span>
+            <Choice label="Every second row" value={sheet.rows ?? "straight"} options={STYLES} onChange={(rows) => keep(`Rows: ${rows.replace("_", " ")}`, { rows })} />
           </Row>
-          <Slide label="Time to search" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
-          <p className="px-3.5 pb-1">
-            <Button onClick={() => keep("Another nest", { seed: ((sheet.seed ?? 1) % 9999) + 1 })}>Try another nest</Button>
-          </p>
-        </>
+        )}
+        {method === "nest" && (
+          <>
+            <Row>
+              <span className="text-quiet" title="How far a piece may be turned on the sheet">Turns</span>
+              <Choice label="Turns" value={sheet.turns ?? "quarter"} options={TURNS} onChange={(turns) => keep(`Turns: ${turns}`, { turns })} />
+            </Row>
+            <Slide label="Time to search" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
+            <p className="px-3.5 pb-1">
+              <Button onClick={() => keep("Another nest", { seed: ((sheet.seed ?? 1) % 9999) + 1 })}>Try another nest</Button>
+            </p>
+          </>
+        )}
+        {!sheet.common_line && <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />}
+        <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
+      </Fold>
+      {through && (
+        <Fold title="Through lines" told={sheet.common_line ? "boxes share one cut" : `gap ${length(Math.max(sheet.through_gap_mm ?? 0, gapMm))}`}>
+          {!sheet.common_line && <LengthField label="Gap of through lines" mm={Math.max(sheet.through_gap_mm ?? 0, gapMm)} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap of through lines ${length(mm)}`, { through_gap_mm: mm > gapMm ? mm : null })} />}
+          <Toggle label="Boxes share their through lines" on={sheet.common_line ?? false} onChange={(common_line) => keep(common_line ? "Shared lines" : "No shared lines", { common_line })} />
+        </Fold>
       )}
-      {!sheet.shared && <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />}
-      {through && !sheet.shared && <LengthField label="Gap of through lines" mm={Math.max(sheet.through_gap_mm ?? 0, gapMm)} min={0} max={50} reach={10} onKeep={(mm) => keep(`Gap of through lines ${length(mm)}`, { through_gap_mm: mm > gapMm ? mm : null })} />}
-      {through && <Toggle label="Boxes share their through lines" on={sheet.shared ?? false} onChange={(shared) => keep(shared ? "Shared lines" : "No shared lines", { shared })} />}
-      <Row>
-        <span className="text-quiet" title="One line round everything on the sheet">Block</span>
-        <Choice label="A line round everything" value={sheet.block ?? "none"} options={BLOCKS} onChange={(block) => keep(block === "none" ? "No block" : `Block: ${block}`, { block })} />
-      </Row>
-      {(sheet.block ?? "none") !== "none" && <LengthField label="Margin of the block" mm={sheet.block_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Block margin ${length(mm)}`, { block_margin_mm: mm })} />}
-      <Toggle label="Made for an order" on={recipe.order ?? false} onChange={(order) => void change(order ? "An order" : "Not an order", (before) => ({ ...before, order }))} />
-    </Section>
+      <Fold title="A line round everything" told={around === "none" ? "none" : `${around === "perforate" ? "perforated" : "through"}, ${length(sheet.perimeter_margin_mm ?? 4)} outside`}>
+        <Row>
+          <span className="text-quiet" title="One line round everything on the sheet">Cut</span>
+          <Choice label="A line round everything" value={around} options={AROUND} onChange={(perimeter_cut) => keep(perimeter_cut === "none" ? "No line round everything" : `A line round everything: ${perimeter_cut}`, { perimeter_cut })} />
+        </Row>
+        {around !== "none" && <LengthField label="Margin round everything" mm={sheet.perimeter_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Margin round everything ${length(mm)}`, { perimeter_margin_mm: mm })} />}
+      </Fold>
+    </>
   );
 }

@@ -7,7 +7,7 @@ import { Fold } from "../../ui/Fold";
 import { Reading } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
 import { count } from "../../job/stubs";
-import { standsOf } from "./places";
+import { placesOf } from "./places";
 import type { LayoutHand } from "./useLayoutHand";
 
 interface Props {
@@ -21,12 +21,12 @@ export function HandSection({ sheets, layout, keep }: Props) {
   const { job } = useJob();
   const { length } = useUnits();
   const byHand = job.recipe.sheet?.method === "hand";
-  const stands = standsOf(sheets);
-  const locked = stands.filter((stand) => stand.locked).length;
+  const places = placesOf(sheets);
+  const locked = places.filter((stand) => stand.locked).length;
   const { place } = layout;
   const name = job.recipe.designs?.find((each) => each.id === place?.design)?.name;
   const told = locked ? `${locked} locked` : byHand ? "set by hand" : undefined;
-  const refill = (method: "rows" | "nest") => keep(method === "rows" ? "Refill with rows" : "Nest the rest", { method, stands: stands.filter((stand) => stand.locked) });
+  const refill = (method: "rows" | "nest") => keep(method === "rows" ? "Refill with rows" : "Nest the rest", { method, placements: places.filter((stand) => stand.locked) });
   return (
     <Fold title="By hand" told={told} open={layout.active || byHand}>
       <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">

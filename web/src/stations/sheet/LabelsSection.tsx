@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 
-import { api, ask, type CodeBox, type Labels, type LabelTable, type LabelsView, type TextBox } from "../../api/client";
+import { call, type CodeBox, type Labels, sendFile, type TextBox } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -38,12 +38,12 @@ export function LabelsSection() {
     queryKey: ["table", labels?.table],
     enabled: Boolean(labels),
     staleTime: Infinity,
-    queryFn: () => ask<LabelTable>(api.GET("/api/labels/tables/{table}", { params: { path: { table: labels!.table } } })),
+    queryFn: () => call("get_table", { path: { table: labels!.table } }),
   });
   const { data: worst } = useQuery({
     queryKey: ["worst", design?.id, design?.longest_mm, design?.artwork, labels],
     enabled: Boolean(labels),
-    queryFn: ({ signal }) => ask<LabelsView>(api.POST("/api/labels/worst", { signal, params: { query: { design: design!.id } }, body: job.recipe })),
+    queryFn: ({ signal }) => call("post_worst", { signal, query: { design: design!.id }, body: job.recipe }),
     placeholderData: (before, of) => (of?.queryKey[1] === design?.id ? before : undefined),
   });
   if (!design || !facts) return null;
@@ -57,9 +57,7 @@ export function LabelsSection() {
   const keep = (label: string, next: Labels | null) =>
     void change(label, (before) => ({ ...before, designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, labels: next } : each)) }));
   const take = (list: File) => {
-    const form = new FormData();
-    form.append("file", list);
-    void ask<LabelTable>(fetch("/api/labels/tables", { method: "POST", body: form }).then(async (response) => ({ [response.ok ? "data" : "error"]: await response.json(), response }))).then((kept) => {
+    void sendFile("post_table", {}, list).then((kept) => {
       const first = kept.columns[0] ?? "";
       const texts: TextBox[] = [{ template: `{${first}}`, ...inside(0.08, 0.12, 0.84, 0.24), colour: "#16211f", font: "text-bold", size_mm: 4, least_mm: 1.4, align: "centre", lines: 1 }];
       keep(`List of ${kept.rows} labels`, labels ? { ...labels, table: kept.table } : { table: kept.table, texts, codes: [], shorts: [], first: 1 });

@@ -5,7 +5,7 @@ import { boxOf } from "./places";
 export function Locks({ sheets, number }: { sheets: Sheets; number: number }) {
   return (
     <g pointerEvents="none" aria-hidden>
-      {(sheets.sheets[number] ?? []).map((place, index) => {
+      {(sheets.sheets[number]?.placements ?? []).map((place, index) => {
         if (!place.locked) return null;
         const [left, top, right] = boxOf(place);
         return (

@@ -1,16 +1,41 @@
 import { Link } from "react-router";
 
-import { type Plotter, PLAIN_LINES, type SheetRecipe, type Sheets } from "../../api/client";
+import { PATTERNS } from "../../api/constants";
+import type { Plotter, Printer, SheetRecipe, Sheets, Stock } from "../../api/client";
 import { useJob } from "../../job/job";
 import { stockId, useShop } from "../../job/useShop";
 import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
-import { Reading } from "../../ui/Reading";
+import { Reading, Row } from "../../ui/Reading";
 import { Select } from "../../ui/Select";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../ui/units";
+import { numbersDiffer } from "./numbers";
 
-export const SCHOOLS: Record<string, string> = { four: "four corners", three: "three corners", frame: "frame", pairs: "pairs at intervals" };
+const QUALITIES = [{ value: "draft" as const, label: "Draft" }, { value: "standard" as const, label: "Standard" }, { value: "best" as const, label: "Best" }];
+export const patternTitle = (name: string | undefined) => PATTERNS.find((each) => each.name === (name ?? "four"))?.title ?? name ?? "";
+
+const named = (list: { id: string; name: string }[], now: { id: string; name: string } | null | undefined) =>
+  [...list, ...(now && !list.some((each) => each.id === now.id) ? [now] : [])].map((each) => ({ value: each.id, label: each.name }));
+
+/** Which stock of the shop, and whether enough of it is left. */
+export function StockChoice({ sheets }: { sheets: Sheets }) {
+  const { job, equip } = useJob();
+  const shop = useShop();
+  const sheet = job.recipe.sheet!;
+  if (!shop) return null;
+  const record = shop.stocks.find((each) => each.id === stockId(sheet));
+  const needed = record?.kind === "roll" ? (sheets.roll_mm ?? 0) / 1000 : sheets.sheets.length;
+  return (
+    <>
+      <Select label="Stock" value={stockId(sheet)} options={named(shop.stocks, sheet.paper)} onChange={(stock) => equip({ stock })} />
+      {record && needed > (record.left ?? 0) && (
+        <p className="px-3.5 pb-1 text-look">The shop has only {record.left} {record.kind === "roll" ? "m" : "sheets"} of it left.</p>
+      )}
+    </>
+  );
+}
 
 interface Props {
   sheets: Sheets;
@@ -19,82 +44,52 @@ interface Props {
   onMove: () => void;
 }
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
-
-/** Which stock of the shop, printed and cut by what, and where its marks stand. */
+/** Printed and cut by what, and where the marks stand. */
 export function MachineSection({ sheets, keep, moving, onMove }: Props) {
-  const { job, change } = useJob();
+  const { job, equip } = useJob();
   const { length } = useUnits();
   const shop = useShop();
   const sheet = job.recipe.sheet!;
-  const stock = stockId(sheet);
-  const flags = sheets.outside.flat();
-  const printer = sheet.printer?.id ?? shop?.printers[0]?.id ?? "";
-  const plotter = sheet.plotter?.id ?? shop?.plotters[0]?.id ?? "";
-  const marks = (sheet.plotter ?? shop?.plotters.find((each) => each.id === plotter))?.marks;
-  /** What the stock and the knife do to lines follows them to every piece. */
-  const choose = (label: string, changes: Partial<SheetRecipe>, lines: Partial<typeof PLAIN_LINES>) =>
-    void change(label, (before) => ({
-      ...before,
-      sheet: { ...before.sheet!, ...changes, marks_at: [] },
-      designs: (before.designs ?? []).map((each) => ({ ...each, lines: { ...PLAIN_LINES, ...each.lines, ...lines } })),
-    }));
-  const take = (id: string) => {
-    const paper = shop?.stocks.find((each) => each.id === id);
-    if (paper) choose(paper.name, { paper }, { face: paper.face });
-  };
-  const cutBy = (taken: Plotter | undefined) => taken && choose(taken.name, { plotter: taken }, { knife_offset_mm: taken.knife_offset_mm ?? 0.25 });
-  const newer = shop && ([
-    sheet.paper && !same(sheet.paper, shop.stocks.find((each) => each.id === stock) ?? sheet.paper) && "stock",
-    sheet.printer && !same(sheet.printer, shop.printers.find((each) => each.id === printer) ?? sheet.printer) && "printer",
-    sheet.plotter && !same(sheet.plotter, shop.plotters.find((each) => each.id === plotter) ?? sheet.plotter) && "plotter",
-  ].filter(Boolean) as string[]);
-  const outside = new Map<string, number>();
-  sheets.sheets.flat().forEach((place, index) => {
-    const name = flags[index] && job.recipe.designs?.find((each) => each.id === place.design)?.name;
-    if (name) outside.set(name, (outside.get(name) ?? 0) + 1);
-  });
   if (!shop) return null;
-  const named = (list: { id: string; name: string }[], now: { id: string; name: string } | null | undefined) =>
-    [...list, ...(now && !list.some((each) => each.id === now.id) ? [now] : [])].map((each) => ({ value: each.id, label: each.name }));
-  const short = sheet.paper && (sheet.paper.kind === "roll" ? (sheets.roll_mm ?? 0) / 1000 : sheets.sheets.length) > (sheet.paper.left ?? 0);
+  const printer = sheet.printer?.id ?? shop.printers[0]?.id ?? "";
+  const plotter = sheet.plotter?.id ?? shop.plotters[0]?.id ?? "";
+  const marks = (sheet.plotter ?? shop.plotters.find((each) => each.id === plotter))?.marks;
+  const newer = [
+    numbersDiffer(sheet.paper, shop.stocks.find((each: Stock) => each.id === sheet.paper?.id)) && "stock",
+    numbersDiffer(sheet.printer, shop.printers.find((each: Printer) => each.id === printer)) && "printer",
+    numbersDiffer(sheet.plotter, shop.plotters.find((each: Plotter) => each.id === plotter)) && "plotter",
+  ].filter(Boolean) as string[];
+  const outside = new Map<string, number>();
+  for (const place of sheets.sheets.flatMap((each) => each.placements)) {
+    const name = place.outside && job.recipe.designs?.find((each) => each.id === place.design)?.name;
+    if (name) outside.set(name, (outside.get(name) ?? 0) + 1);
+  }
   return (
-    <>
-      <Select label="Stock" value={stock} options={named(shop.stocks, sheet.paper)} onChange={take} />
-      {short && <p className="px-3.5 pb-1 text-look">The shop has only {sheet.paper!.left} {sheet.paper!.kind === "roll" ? "m" : "sheets"} of it left.</p>}
-      <Fold title="Machines and marks" told={marks ? SCHOOLS[marks.school ?? "four"] : undefined} open={moving}>
-        <Select label="Printer" value={printer} options={named(shop.printers, sheet.printer)} onChange={(id) => keep("Printer", { printer: shop.printers.find((each) => each.id === id) })} />
-        <Select label="Plotter" value={plotter} options={named(shop.plotters, sheet.plotter)} onChange={(id) => cutBy(shop.plotters.find((each) => each.id === id))} />
-        {newer && newer.length > 0 && (
-          <p className="px-3.5 pb-1 text-[12.5px] text-look">
-            The shop&rsquo;s {newer.join(" and ")} changed since this job took it.{" "}
-            <Button
-              kind="quiet"
-              onClick={() =>
-                keep("Take the shop's numbers", {
-                  ...(sheet.paper && { paper: shop.stocks.find((each) => each.id === stock) ?? sheet.paper }),
-                  ...(sheet.printer && { printer: shop.printers.find((each) => each.id === printer) ?? sheet.printer }),
-                  ...(sheet.plotter && { plotter: shop.plotters.find((each) => each.id === plotter) ?? sheet.plotter }),
-                })
-              }
-            >
-              Take its numbers
-            </Button>
-          </p>
-        )}
-        <Reading label="Marks" words>{marks ? `${SCHOOLS[marks.school ?? "four"]}, one ringed` : ""}</Reading>
-        <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />
-        {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
-        {outside.size > 0 && <Reading label="Reach outside the marks" words>{[...outside].map(([name, many]) => `${many} ${name}`).join(", ")}</Reading>}
-        <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
-          <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>
-          {(sheet.marks_at ?? []).length > 0 && <Button onClick={() => keep("Marks where they belong", { marks_at: [] })}>Put them back</Button>}
+    <Fold title="Machines and marks" told={`${sheet.plotter?.name ?? shop.plotters.find((each) => each.id === plotter)?.name ?? ""}, ${patternTitle(marks?.pattern)}`} open={moving}>
+      <Select label="Printer" value={printer} options={named(shop.printers, sheet.printer)} onChange={(id) => equip({ printer: id })} />
+      <Row>
+        <span className="text-quiet" title="Tone and profile hang on it">Print quality</span>
+        <Choice label="Print quality" value={sheet.quality ?? "standard"} options={QUALITIES} onChange={(quality) => keep(`Print quality: ${quality}`, { quality })} />
+      </Row>
+      <Select label="Plotter" value={plotter} options={named(shop.plotters, sheet.plotter)} onChange={(id) => equip({ plotter: id })} />
+      {newer.length > 0 && (
+        <p className="px-3.5 pb-1 text-[12.5px] text-look">
+          The shop&rsquo;s {newer.join(" and ")} changed since this job took it.{" "}
+          <Button kind="quiet" onClick={() => equip({ take_numbers: true })}>Take its numbers</Button>
         </p>
-        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-          Nothing that cuts leaves the dotted area: margins, grip and the marks&rsquo; clear zones are kept free.{" "}
-          <Link to="/shop" className="text-act underline">Stocks and machines of the shop</Link>
-        </p>
-      </Fold>
-    </>
+      )}
+      <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}, one ringed` : ""}</Reading>
+      <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />
+      {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
+      {outside.size > 0 && <Reading label="Reach outside the marks" words>{[...outside].map(([name, many]) => `${many} ${name}`).join(", ")}</Reading>}
+      <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
+        <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>
+        {(sheet.marks_at ?? []).length > 0 && <Button onClick={() => keep("Marks where they belong", { marks_at: [] })}>Put them back</Button>}
+      </p>
+      <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+        Nothing that cuts leaves the dotted area: margins, grip and the marks&rsquo; clear zones are kept free.{" "}
+        <Link to="/shop" className="text-act underline">Stocks and machines of the shop</Link>
+      </p>
+    </Fold>
   );
 }

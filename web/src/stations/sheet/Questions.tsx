@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, ask, type SheetAnswer } from "../../api/client";
+import { call } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
@@ -27,7 +27,7 @@ export function Questions() {
     enabled: Boolean(design),
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      ask<SheetAnswer>(api.POST("/api/sheets/questions", { signal, body: { recipe: job.recipe, design: design!.id, up, orders: ordered, reject_share: rejects } })),
+      call("post_questions", { signal, body: { recipe: job.recipe, design: design!.id, up, orders: ordered, reject_share: rejects } }),
   });
   if (!design) return null;
   const unordered = designs.find((each) => ordered[each.id] === 0);

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, ask, type Offer, type Sheets } from "../../api/client";
+import { call, type Offer, type Sheets } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
-import { standsOf } from "./places";
+import { placesOf } from "./places";
 
 /** What still fits on the last sheet: more of these pieces, or small ones of other jobs. */
 export function Rest({ sheets }: { sheets: Sheets }) {
@@ -14,7 +14,7 @@ export function Rest({ sheets }: { sheets: Sheets }) {
   const { data, isFetching } = useQuery({
     queryKey: ["rest", job.id, job.revision],
     enabled: open,
-    queryFn: ({ signal }) => ask<Offer[]>(api.POST("/api/sheets/rest", { signal, body: job.recipe })),
+    queryFn: ({ signal }) => call("post_rest", { signal, body: job.recipe }),
     staleTime: Infinity,
   });
   const add = (offer: Offer) =>
@@ -23,7 +23,7 @@ export function Rest({ sheets }: { sheets: Sheets }) {
       const grown = offer.recipe
         ? [...designs, { ...offer.recipe, copies: offer.more }]
         : designs.map((each) => (each.id === offer.design && !before.sheet?.fill ? { ...each, copies: (each.copies ?? 1) + offer.more } : each));
-      return { ...before, designs: grown, sheet: { ...before.sheet!, method: "hand", stands: [...standsOf(sheets), ...offer.stands] } };
+      return { ...before, designs: grown, sheet: { ...before.sheet!, method: "hand", placements: [...placesOf(sheets), ...offer.placements] } };
     });
   return (
     <Fold title="What fits on the rest" onOpen={setOpen}>

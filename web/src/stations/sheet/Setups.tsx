@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 
-import { api, ask, PLAIN_LINES, type Setup } from "../../api/client";
+import { call, PLAIN_LINES, type Setup } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
@@ -19,13 +19,13 @@ export function Setups() {
   const client = useQueryClient();
   const tell = useNotice();
   const [name, setName] = useState("");
-  const { data: setups = [] } = useQuery({ queryKey: KEY, queryFn: () => ask<Setup[]>(api.GET("/api/setups")) });
+  const { data: setups = [] } = useQuery({ queryKey: KEY, queryFn: () => call("get_setups", {}) });
   const design = selected ?? job.recipe.designs?.[0];
   const put = (call: Promise<Setup[]>) => void call.then((kept) => client.setQueryData(KEY, kept), tell);
   const keep = () => {
     if (!design || !name.trim()) return;
     const body = { name: name.trim(), sheet: job.recipe.sheet!, border_mm: design.border_mm ?? 0, peel_mm: design.peel_mm, lines: { ...PLAIN_LINES, ...design.lines } };
-    put(ask<Setup[]>(api.PUT("/api/setups", { body })));
+    put(call("put_setup", { body }));
     setName("");
   };
   const use = (setup: Setup) =>
@@ -44,7 +44,7 @@ export function Setups() {
           <li key={setup.name} className="flex items-center gap-1.5 py-0.5">
             <span className="min-w-0 grow truncate">{setup.name}</span>
             <Button aria-label={`Use ${setup.name}`} onClick={() => use(setup)}>Use</Button>
-            <button type="button" aria-label={`Remove ${setup.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(ask<Setup[]>(api.DELETE("/api/setups/{name}", { params: { path: { name: setup.name } } })))}>
+            <button type="button" aria-label={`Remove ${setup.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(call("delete_setup", { path: { name: setup.name } }))}>
               <Trash2 size={14} />
             </button>
           </li>

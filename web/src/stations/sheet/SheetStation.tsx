@@ -1,10 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
-import { api, ask, type SheetRecipe, type Sheets, type Stand } from "../../api/client";
-import { SheetDrawing } from "../../bench/drawing";
+import { call, type SetPlace, type SheetRecipe } from "../../api/client";
 import { LightTable } from "../../bench/LightTable";
-import { ART, ERROR, KISS, MARKS, THROUGH, USABLE } from "../../bench/LineKey";
+import { ART, ERROR, MARKS, USABLE } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { stockId } from "../../job/useShop";
 import { Findings, needLooking } from "../Findings";
@@ -13,40 +12,42 @@ import { useUnits } from "../../ui/units";
 import { CardSection } from "./CardSection";
 import { Compare } from "./Compare";
 import { ErrorMap } from "./ErrorMap";
-import { FillingSection } from "./FillingSection";
+import { FillingSection, STOCK_AND_FILLING } from "./FillingSection";
 import { GroupSection } from "./GroupSection";
 import { HandSection } from "./HandSection";
 import { LabelsSection } from "./LabelsSection";
 import { Locks } from "./Locks";
-import { MachineSection } from "./MachineSection";
+import { MachineSection, StockChoice } from "./MachineSection";
 import { Questions } from "./Questions";
 import { Rest } from "./Rest";
 import { Setups } from "./Setups";
-import { standsOf } from "./places";
+import { placesOf } from "./places";
 import { useLayoutHand } from "./useLayoutHand";
 import { useMarksHand } from "./useMarksHand";
 import { SheetPager } from "../SheetPager";
+import { OneOpen } from "../../ui/Fold";
+import { JobSheet, useSheetLayers } from "../JobSheet";
 import { EmptyTable, Station } from "../Station";
 import { useDraft } from "../../job/useDraft";
 
-const LAYERS = [ART, KISS, THROUGH, MARKS, USABLE, ERROR];
 const HIDDEN = [ERROR.id];
 
 export function SheetStation() {
   const { job, change } = useJob();
   const { size } = useUnits();
+  const processes = useSheetLayers();
   const [page, setPage] = useState(0);
   const { recipe } = job;
   const [gap, setGap, settle] = useDraft<number | null>(null, job.id);
-  const [stands, setStands, settleStands] = useDraft<Stand[] | null>(null, job.id);
+  const [places, setPlaces, settlePlaces] = useDraft<SetPlace[] | null>(null, job.id);
   const [marksAt, setMarksAt, settleMarks] = useDraft<[number, number][] | null>(null, job.id);
-  const drafted = gap !== null || stands !== null || marksAt !== null;
+  const drafted = gap !== null || places !== null || marksAt !== null;
   const tried = useQuery({
-    queryKey: ["sheets", job.id, job.revision, gap, stands, marksAt],
+    queryKey: ["sheets", job.id, job.revision, gap, places, marksAt],
     enabled: drafted,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      ask<Sheets>(api.POST("/api/sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(stands && { method: "hand" as const, stands }), ...(marksAt && { marks_at: marksAt }) } } })),
+      call("post_sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(places && { method: "hand" as const, places }), ...(marksAt && { marks_at: marksAt }) } } }),
   });
   const sheets = (drafted && tried.data) || job.sheets;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
@@ -57,8 +58,8 @@ export function SheetStation() {
     sheets,
     number,
     gapMm: recipe.sheet?.gap_mm ?? 2,
-    attempt: setStands,
-    keep: (label, next) => settleStands(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, method: "hand", stands: next } }))),
+    attempt: setPlaces,
+    keep: (label, next) => settlePlaces(change(label, (before) => ({ ...before, sheet: { ...before.sheet!, method: "hand", placements: next } }))),
   });
   const marks = useMarksHand(sheets, setMarksAt, (at) => settleMarks(change("Move a mark", (before) => ({ ...before, sheet: { ...before.sheet!, marks_at: at } }))));
   const take = (what: "pieces" | "marks", on: boolean) => {
@@ -82,14 +83,14 @@ export function SheetStation() {
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
           subject={`sheet ${sheets.stock} ${sheets.height_mm}`}
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
-          layers={LAYERS}
+          layers={[ART, ...processes, MARKS, USABLE, ERROR]}
           hiddenAtFirst={HIDDEN}
           hand={layout.hand ?? marks.hand}
           pins={needLooking(sheets.findings).filter((each) => each.where_mm && (each.sheet ?? number) === number)}
         >
           {(shown) => (
             <>
-              <SheetDrawing job={{ ...job, sheets }} number={number} shown={shown} />
+              <JobSheet sheets={sheets} number={number} shown={shown} />
               <Locks sheets={sheets} number={number} />
               {shown.has("error") && <ErrorMap sheets={sheets} number={number} />}
             </>
@@ -100,7 +101,7 @@ export function SheetStation() {
       <Section title="How many, how big">
         <Figures
           items={[
-            { value: sheets.sheets[number]?.length ?? 0, label: "up on this sheet" },
+            { value: sheets.sheets[number]?.placements.length ?? 0, label: "on this sheet" },
             { value: sheets.sheets.length, label: sheets.sheets.length === 1 ? "sheet" : "sheets" },
             { value: `${Math.round(sheets.used_share * 100)} %`, label: "of the sheet used" },
           ]}
@@ -109,27 +110,30 @@ export function SheetStation() {
         {sheets.roll_mm != null && <Reading label="Of the roll">{(sheets.roll_mm / 1000).toFixed(2)} m</Reading>}
         {designs.length > 1 && <Reading label="All stickers">{sheets.count}</Reading>}
       </Section>
-      <FillingSection
-        sheet={recipe.sheet!}
-        gapMm={gap ?? recipe.sheet?.gap_mm ?? 2}
-        onGap={setGap}
-        keep={keep}
-        onHand={() => {
-          keep("Places by hand", { method: "hand", stands: standsOf(job.sheets) });
-          take("pieces", true);
-        }}
-      >
-        <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
-      </FillingSection>
-      <GroupSection />
-      {!recipe.sheet?.card && <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />}
       <Findings title="Before it prints" findings={sheets.findings} />
-      <Questions key={job.id} />
-      <LabelsSection />
-      <CardSection keep={keep} />
-      <Rest sheets={sheets} />
-      <Compare key={`ways ${job.id}`} />
-      <Setups />
+      <OneOpen first={STOCK_AND_FILLING}>
+        <FillingSection
+          sheet={recipe.sheet!}
+          gapMm={gap ?? recipe.sheet?.gap_mm ?? 2}
+          onGap={setGap}
+          keep={keep}
+          onHand={() => {
+            keep("Places by hand", { method: "hand", placements: placesOf(job.sheets) });
+            take("pieces", true);
+          }}
+        >
+          <StockChoice sheets={sheets} />
+        </FillingSection>
+        {!recipe.sheet?.card && <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />}
+        <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
+        <Questions key={job.id} />
+        <GroupSection />
+        <LabelsSection />
+        <CardSection keep={keep} />
+        <Rest sheets={sheets} />
+        <Compare key={`ways ${job.id}`} />
+        <Setups />
+      </OneOpen>
     </Station>
   );
 }

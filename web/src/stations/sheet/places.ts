@@ -1,22 +1,22 @@
-import type { Placement, Sheets, Stand } from "../../api/client";
+import type { Placement, SetPlace, Sheets } from "../../api/client";
 
 type Box = [number, number, number, number];
 
 /** Every place of a plan as one set by hand, sheet after sheet. */
-export const standsOf = (sheets: Sheets): Stand[] =>
+export const placesOf = (sheets: Sheets): SetPlace[] =>
   sheets.sheets.flatMap((sheet, number) =>
-    sheet.map((place) => ({
+    sheet.placements.map((place) => ({
       design: place.design,
       sheet: number,
       x_mm: place.x_mm + place.width_mm / 2,
       y_mm: place.y_mm + place.height_mm / 2,
-      turn_deg: place.rotation_deg,
+      rotation_deg: place.rotation_deg,
       locked: place.locked,
     })),
   );
 
-/** Where the stands of a sheet begin among all of them. */
-export const firstOf = (sheets: Sheets, number: number) => sheets.sheets.slice(0, number).reduce((sum, sheet) => sum + sheet.length, 0);
+/** Where the places of a sheet begin among all of them. */
+export const firstOf = (sheets: Sheets, number: number) => sheets.sheets.slice(0, number).reduce((sum, sheet) => sum + sheet.placements.length, 0);
 
 export const isIn = (box: Box, [x, y]: [number, number]) => x >= box[0] && x <= box[2] && y >= box[1] && y <= box[3];
 

@@ -1,8 +1,8 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
-import type { Sheets, Stand } from "../../api/client";
+import type { SetPlace, Sheets } from "../../api/client";
 import type { Hand, Point } from "../../bench/Hand";
-import { boxOf, firstOf, isIn, snapped, standsOf } from "./places";
+import { boxOf, firstOf, isIn, snapped, placesOf } from "./places";
 
 const STEP_MM = 0.5;
 const REST_MS = 600;
@@ -12,8 +12,8 @@ interface Given {
   number: number;
   gapMm: number;
   /** Show a layout that is not kept. */
-  attempt: (stands: Stand[]) => void;
-  keep: (label: string, stands: Stand[]) => void;
+  attempt: (placements: SetPlace[]) => void;
+  keep: (label: string, placements: SetPlace[]) => void;
 }
 
 /** Pieces of a sheet chosen, moved, turned, locked, doubled and taken off, by pointer and by keys. */
@@ -21,10 +21,10 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
   const [active, setActive] = useState(false);
   const [chosen, setChosen] = useState<number | null>(null);
   const [guides, setGuides] = useState<[number, number, number, number][]>([]);
-  const places = sheets.sheets[number] ?? [];
-  const drag = useRef<{ from: Point; stands: Stand[]; index: number; box: [number, number, number, number]; moved: boolean } | null>(null);
+  const places = sheets.sheets[number]?.placements ?? [];
+  const drag = useRef<{ from: Point; placements: SetPlace[]; index: number; box: [number, number, number, number]; moved: boolean } | null>(null);
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
-  const pending = useRef<{ label: string; stands: Stand[] } | null>(null);
+  const pending = useRef<{ label: string; placements: SetPlace[] } | null>(null);
   useEffect(() => setChosen(null), [number]);
   useEffect(() => {
     if (chosen !== null && chosen >= places.length) setChosen(null);
@@ -32,39 +32,39 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
 
   const settle = () => {
     clearTimeout(rest.current);
-    if (pending.current) keep(pending.current.label, pending.current.stands);
+    if (pending.current) keep(pending.current.label, pending.current.placements);
     pending.current = null;
   };
-  const soon = (label: string, stands: Stand[]) => {
-    pending.current = { label, stands };
-    attempt(stands);
+  const soon = (label: string, placements: SetPlace[]) => {
+    pending.current = { label, placements };
+    attempt(placements);
     clearTimeout(rest.current);
     rest.current = setTimeout(settle, REST_MS);
   };
-  const now = () => pending.current?.stands ?? standsOf(sheets);
+  const now = () => pending.current?.placements ?? placesOf(sheets);
   const at = chosen === null ? -1 : firstOf(sheets, number) + chosen;
-  const change = (label: string, make: (stand: Stand) => Partial<Stand>) => {
+  const change = (label: string, make: (place: SetPlace) => Partial<SetPlace>) => {
     if (chosen === null) return;
     soon(label, now().map((stand, index) => (index === at ? { ...stand, ...make(stand) } : stand)));
   };
   const nudge = (dx: number, dy: number) => change("Move a piece", (stand) => ({ x_mm: stand.x_mm + dx, y_mm: stand.y_mm + dy }));
-  const turn = (by: number) => change("Turn a piece", (stand) => ({ turn_deg: (((stand.turn_deg ?? 0) + by) % 360 + 360) % 360 }));
+  const turn = (by: number) => change("Turn a piece", (stand) => ({ rotation_deg: (((stand.rotation_deg ?? 0) + by) % 360 + 360) % 360 }));
   const lock = () => {
     settle();
     if (chosen === null) return;
     const locked = !places[chosen]!.locked;
-    keep(locked ? "Lock a piece" : "Unlock a piece", standsOf(sheets).map((stand, index) => (index === at ? { ...stand, locked } : stand)));
+    keep(locked ? "Lock a piece" : "Unlock a piece", placesOf(sheets).map((stand, index) => (index === at ? { ...stand, locked } : stand)));
   };
   const takeOff = () => {
     settle();
     if (chosen === null) return;
-    keep("Take a piece off", standsOf(sheets).filter((_, index) => index !== at));
+    keep("Take a piece off", placesOf(sheets).filter((_, index) => index !== at));
     setChosen(null);
   };
   const double = () => {
     settle();
     if (chosen === null) return;
-    const stands = standsOf(sheets);
+    const stands = placesOf(sheets);
     const box = boxOf(places[chosen]!);
     const copy = { ...stands[at]!, x_mm: stands[at]!.x_mm + box[2] - box[0] + gapMm, locked: false };
     keep("One more of a piece", [...stands.slice(0, at + 1), copy, ...stands.slice(at + 1)]);
@@ -101,7 +101,7 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
           };
           const hit = inside.sort((a, b) => away(a) - away(b))[0] ?? null;
           setChosen(hit);
-          drag.current = hit === null ? null : { from: point, stands: standsOf(sheets), index: hit, box: boxOf(places[hit]!), moved: false };
+          drag.current = hit === null ? null : { from: point, placements: placesOf(sheets), index: hit, box: boxOf(places[hit]!), moved: false };
         },
         onMove: (point, held) => {
           const hold = drag.current;
@@ -113,10 +113,10 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
           const snap = snapped(box, places.flatMap((place, index) => (index === hold.index ? [] : [boxOf(place)])), sheets.limits as typeof box, gapMm);
           setGuides(snap.guides);
           const first = firstOf(sheets, number) + hold.index;
-          const stands = hold.stands.map((stand, index) =>
+          const stands = hold.placements.map((stand, index) =>
             index === first ? { ...stand, x_mm: stand.x_mm + raw[0] + snap.by[0], y_mm: stand.y_mm + raw[1] + snap.by[1] } : stand,
           );
-          pending.current = { label: "Move a piece", stands };
+          pending.current = { label: "Move a piece", placements: stands };
           attempt(stands);
         },
         onUp: () => {

@@ -10,7 +10,7 @@ const REST_MS = 600;
 export function useMarksHand(sheets: Sheets, attempt: (at: Point[]) => void, keep: (at: Point[]) => void) {
   const [active, setActive] = useState(false);
   const [chosen, setChosen] = useState(0);
-  const places = sheets.marks_at as Point[];
+  const places = sheets.marks.map((mark): Point => [mark.x_mm, mark.y_mm]);
   const drag = useRef<{ from: Point; places: Point[]; index: number } | null>(null);
   const pending = useRef<Point[] | null>(null);
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);

@@ -13,7 +13,7 @@ interface Props {
 }
 
 /** The piece in solid black on white, every loose part ringed: stray dots stand out; those that go are crossed. */
-export function Silhouette({ lines, facts, mend, longestMm }: Props) {
+export function SolidForm({ lines, facts, mend, longestMm }: Props) {
   const { toMm, mmPerPx } = placesOf(facts, longestMm);
   const [left, top] = facts.artwork.outline_box_px as [number, number, number, number];
   const scale = mmPerPx / facts.artwork.scale[0];
