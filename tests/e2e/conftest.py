@@ -1,6 +1,7 @@
 """Perisect as `perisect up` starts it, and a browser in front of it."""
 
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -124,8 +125,17 @@ def new_job(page: Page) -> str:
     """Begin a job from the list; returns its path."""
     page.goto("/")
     page.get_by_role("button", name="New job").click()
-    page.wait_for_url("**/artwork")
+    page.wait_for_url(re.compile(r"/jobs/\d+/artwork"))
+    expect(page.get_by_role("button", name="Choose pictures").first).to_be_visible()
     return page.url.removesuffix("/artwork")
+
+
+def unfold(page: Page, title: str) -> None:
+    """Open a section of the readings, of which one is open at a time."""
+    button = page.get_by_label("Readings").get_by_role("button", name=re.compile(f"^{title}"))
+    if button.get_attribute("aria-expanded") != "true":
+        button.click()
+    expect(button).to_have_attribute("aria-expanded", "true")
 
 
 def drop(page: Page, files: dict[str, bytes]) -> None:
@@ -135,7 +145,7 @@ def drop(page: Page, files: dict[str, bytes]) -> None:
         """(files) => {
             const transfer = new DataTransfer();
             for (const file of files) transfer.items.add(new File([new Uint8Array(file.bytes)], file.name));
-            const target = document.querySelector('main');
+            const target = document.body;
             for (const kind of ['dragover', 'drop'])
                 target.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: transfer }));
         }""",

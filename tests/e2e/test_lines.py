@@ -111,7 +111,7 @@ def test_a_pop_out_shows_its_ties_and_says_how_it_holds(page: Page) -> None:
     page.keyboard.press("2")
     readings = page.get_by_label("Readings")
     readings.get_by_role("radio", name="Box").click()
-    readings.get_by_role("radio", name="Pop-out").click()
+    readings.get_by_role("radio", name="Tear-out").click()
     expect(readings).to_contain_text("holds")
     ties = int(readings.locator("text=Ties").locator("xpath=following-sibling::*").first.inner_text())
     cuts = page.evaluate(

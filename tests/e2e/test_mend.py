@@ -47,10 +47,10 @@ def test_a_checkerboard_a_white_page_with_specks_and_a_photograph(page: Page) ->
     assert before >= 1
     patches.first.click()
     expect(patches).to_have_count(before - 1)
-    page.get_by_role("button", name="Silhouette").click()
+    page.get_by_role("button", name="Solid form").click()
     page.get_by_role("button", name="Remove it").click()
     expect(readings).not_to_contain_text("speck")
-    page.get_by_role("button", name="Silhouette").click()
+    page.get_by_role("button", name="Solid form").click()
 
     pieces.get_by_role("button", name="View").first.click()
     expect(readings).to_contain_text("A picture all over")

@@ -63,7 +63,7 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     status = page.get_by_role("status").filter(has_text="line")
     expect(status).to_contain_text("Cutting")
     expect(status).to_contain_text("Done", timeout=60_000)
-    expect(page.get_by_label("Readings")).to_contain_text("Registration from four marks")
+    expect(page.get_by_label("Readings")).to_contain_text("Registration from 4 marks")
     page.get_by_role("link", name="Read the log").click()
 
     readings = page.get_by_label("Readings")

@@ -4,12 +4,12 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, unfold
 
 pytestmark = pytest.mark.browser
 
 
-def test_an_order_is_planned_a_size_is_found_and_a_block_is_drawn(page: Page) -> None:
+def test_an_order_is_planned_a_size_is_found_and_a_line_round_everything_is_drawn(page: Page) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC, "star.png": STAR})
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(2)
@@ -29,8 +29,9 @@ def test_an_order_is_planned_a_size_is_found_and_a_block_is_drawn(page: Page) ->
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("44 up")
     page.get_by_role("button", name="Cut error").click()
     expect(page.get_by_role("region", name="Light table")).to_contain_text("0.0")
+    unfold(page, "A line round everything")
     readings.get_by_role("radio", name="Perforated").click()
-    expect(readings).to_contain_text("Margin of the block")
+    expect(readings).to_contain_text("Margin round everything")
     expect(page.locator("path.line-perforate")).to_have_count(1)
 
 
@@ -54,6 +55,8 @@ def test_a_setup_is_kept_and_used_on_another_job(page: Page) -> None:
     expect(stock).to_have_value("a4")
     readings.get_by_role("button", name="Set-ups").click()
     readings.get_by_role("button", name="Use Ferry letter").click()
+    unfold(page, "Stock and filling")
     expect(stock).to_have_value("letter")
+    unfold(page, "Set-ups")
     readings.get_by_role("button", name="Remove Ferry letter").click()
     expect(readings.get_by_role("list", name="Set-ups")).not_to_contain_text("Ferry letter")

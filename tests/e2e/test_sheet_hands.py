@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, unfold
 
 pytestmark = pytest.mark.browser
 
@@ -79,20 +79,28 @@ def test_a_theme_sheet_has_a_heading_cards_and_an_order_in_cards(page: Page) -> 
     heading = readings.get_by_label("Heading", exact=True)
     heading.fill("Discs and stars")
     page.keyboard.press("Enter")
-    # Two cards of 92 × 130 do not lie above each other between the marks of an A4 sheet, two lie side by side.
-    expect(page.locator("path.line-through")).to_have_count(2)
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("4 up · 1 sheet")
+    # A card of 92 × 130 is too low for two pieces of 57 mm, their white and the heading.
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("stopped")
+    readings.get_by_role("textbox", name="Height of the card").fill("150")
+    page.keyboard.press("Enter")
+    # Between the marks of an A4 sheet lie two upright cards of 92 × 150 and a turned one above them.
+    expect(page.locator("path.line-through")).to_have_count(3)
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("6 up · 1 sheet")
+    unfold(page, "Stock and filling")
+    expect(readings.get_by_role("radio", name="By number")).to_be_visible()
     expect(readings.get_by_role("radio", name="By hand")).to_be_hidden()
+    unfold(page, "Theme sheet")
     readings.get_by_role("radio", name="Perforated").last.click()
-    expect(page.locator("path.line-perforate")).to_have_count(2)
+    expect(page.locator("path.line-perforate")).to_have_count(3)
     readings.get_by_role("button", name="Questions").click()
     for name in ("Disc", "Star"):
         readings.get_by_role("textbox", name=f"Ordered: {name}").fill("9")
         page.keyboard.press("Enter")
     # At 3 rejects in a hundred 10 of each are 96 % sure: ten cards with one of each.
     readings.get_by_role("button", name="Print so many").click()
+    unfold(page, "Theme sheet")
     expect(readings.get_by_role("textbox", name="Cards", exact=True)).to_have_value("10")
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("20 up · 5 sheets")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("20 up · 4 sheets")
 
 
 def test_what_fits_on_the_rest_is_added_and_ways_are_compared(page: Page) -> None:
@@ -101,20 +109,24 @@ def test_what_fits_on_the_rest_is_added_and_ways_are_compared(page: Page) -> Non
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 up")
     readings.get_by_role("button", name="Compare ways").click()
     readings.get_by_role("button", name="Put this way beside others").click()
+    unfold(page, "Stock and filling")
     readings.get_by_role("radio", name="Fill a sheet").click()
     expect(page.get_by_role("navigation", name="Stations")).not_to_contain_text(" 1 up")
+    unfold(page, "Compare ways")
     readings.get_by_role("button", name="Put this way beside others").click()
     ways = readings.get_by_role("table", name="Ways side by side").get_by_role("row", name="Stickers")
     figures = ways.get_by_role("cell")
     expect(figures.nth(0)).to_have_text("1")
     expect(figures.nth(1)).to_have_text(re.compile(r"^1\d$"))
     readings.get_by_role("button", name=re.compile("^Use Rows")).first.click()
+    unfold(page, "Stock and filling")
     expect(readings.get_by_role("radio", name="By number")).to_be_checked()
     readings.get_by_role("button", name="What fits on the rest").click()
     add = readings.get_by_role("button", name=re.compile(r"^Add \d+ Disc$"))
     more = int(re.search(r"\d+", add.get_attribute("aria-label") or "")[0])  # type: ignore[index]
     add.click()
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text(f"{more + 1} up")
+    unfold(page, "Stock and filling")
     expect(readings.get_by_role("radio", name="By hand")).to_be_checked()
 
 
@@ -126,7 +138,7 @@ def test_pieces_of_a_group_stand_side_by_side(page: Page) -> None:
     expect(readings).to_contain_text("1 group")
     number = re.search(r"jobs/(\d+)", page.url)[1]  # type: ignore[index]
     sheets = page.request.get(f"/api/jobs/{number}").json()["sheets"]["sheets"]
-    counts = [sum(place["design"] == design for place in sheets[0]) for design in ("d1", "d2")]
+    counts = [sum(place["design"] == design for place in sheets[0]["placements"]) for design in ("d1", "d2")]
     assert counts[0] == counts[1] > 1
 
 
@@ -143,6 +155,7 @@ def test_a_label_s_box_is_dragged_and_its_worst_row_is_shown(page: Page) -> None
     worst.nth(1).click()
     expect(preview.locator("path")).not_to_have_attribute("d", shown or "")
     before = recipe_of(page)["designs"][0]["labels"]["texts"][0]
+    preview.scroll_into_view_if_needed()
     box = preview.locator("rect").first.bounding_box()
     assert box is not None
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
 from tests.core import drawings
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, unfold
 
 pytestmark = pytest.mark.browser
 
@@ -38,6 +38,7 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(pag
     readings.get_by_role("button", name="Print so many").click()
     expect(stations).to_contain_text(re.compile(r"2[67]\d up · \d+ sheets"))
     rows = int(re.search(r"(\d+) sheets", stations.inner_text())[1])
+    unfold(page, "Stock and filling")
     readings.get_by_role("radio", name="Nested").click()
     searching = page.get_by_role("button", name="Take the best so far")
     expect(searching).to_be_visible()
@@ -52,8 +53,9 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(pag
     page.keyboard.press("k")
     expect(readings).to_contain_text("1 locked piece keeps its place")
     readings.get_by_role("button", name="Refill with rows").click()
-    expect(readings.get_by_role("radio", name="Rows")).to_be_checked()
     expect(readings).to_contain_text("1 locked")
+    unfold(page, "Stock and filling")
+    expect(readings.get_by_role("radio", name="Rows")).to_be_checked()
     readings.get_by_role("button", name="Set-ups").click()
     readings.get_by_label("Name of the set-up").fill("Order on A4")
     page.keyboard.press("Enter")
@@ -61,7 +63,9 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(pag
     pieces(page, {"star.png": STAR})
     readings.get_by_role("button", name="Set-ups").click()
     readings.get_by_role("button", name="Use Order on A4").click()
+    unfold(page, "Stock and filling")
     expect(readings.get_by_role("radio", name="By number")).to_be_checked()
+    unfold(page, "Set-ups")
     readings.get_by_role("button", name="Remove Order on A4").click()
 
 

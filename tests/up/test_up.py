@@ -16,7 +16,7 @@ import psycopg
 import pytest
 
 from perisect.up.cluster import Cluster, ClusterError, free_port
-from perisect.up.shop import UpError, up
+from perisect.up.shop import UpError, UpOptions, up
 from perisect.up.supervisor import Child, Supervisor, SupervisorError, port_is_free, wait_until_up
 
 
@@ -92,7 +92,7 @@ def test_a_database_that_does_not_answer_is_one_sentence(
 ) -> None:
     monkeypatch.setenv("PERISECT_DATABASE_URL", "postgresql://nobody@127.0.0.1:9/none")
     with pytest.raises(UpError, match="does not let Perisect in") as error:
-        up(local, local, "127.0.0.1", free_port(), 1, 20, demo=False)
+        up(UpOptions(local, local, port=free_port(), demo=False))
     assert len(str(error.value).splitlines()) == 1
 
 

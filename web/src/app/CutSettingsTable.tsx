@@ -1,8 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 
 import { call, type CutSettings } from "../api/client";
 import { PROCESSES } from "../api/constants";
-import { CountField } from "../ui/CountField";
 import { useNotice } from "../ui/Notice";
 
 const FIELDS = [
@@ -25,13 +25,48 @@ export function CutSettingsTable({ stock }: { stock: string }) {
     <section aria-label="Cut settings" className="border-t border-dashed border-rule px-1 py-2">
       <h3 className="px-2.5 text-[14px]">Cut settings</h3>
       <p className="px-2.5 pb-1 text-[12.5px] text-quiet">Where the plotter takes force and speed from. Test on a scrap first; blades cut, so keep hands off the moving carriage.</p>
-      <div className="grid grid-cols-3">
-        {PROCESSES.filter(({ name }) => settings[name]).flatMap(({ name, title }) =>
-          FIELDS.map((field) => (
-            <CountField key={`${name} ${field.name}`} label={`${title}, ${field.label}`} value={settings[name]![field.name] ?? 1} min={field.min} max={field.max} onKeep={(value) => void keep(name, field.name, value)} />
-          )),
-        )}
-      </div>
+      <table className="mx-2.5 text-[13px]">
+        <thead>
+          <tr className="text-left text-quiet">
+            <th className="pr-6 font-normal">Process</th>
+            {FIELDS.map((field) => <th key={field.name} className="pr-4 font-normal">{field.label}</th>)}
+          </tr>
+        </thead>
+        <tbody>
+          {PROCESSES.filter(({ name }) => settings[name]).map(({ name, title }) => (
+            <tr key={name}>
+              <th scope="row" className="pr-6 text-left font-normal">{title}</th>
+              {FIELDS.map((field) => (
+                <td key={field.name} className="py-0.5 pr-4">
+                  <NumberCell label={`${title}, ${field.label}`} value={settings[name]![field.name] ?? 1} min={field.min} max={field.max} onKeep={(value) => void keep(name, field.name, value)} />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </section>
+  );
+}
+
+/** A number in a table, kept when it is left; what is none, or out of range, goes back to what it was. */
+function NumberCell({ label, value, min, max, onKeep }: { label: string; value: number; min: number; max: number; onKeep: (value: number) => void }) {
+  const [text, setText] = useState(String(value));
+  useEffect(() => setText(String(value)), [value]);
+  const keep = () => {
+    const typed = Number(text.replace(",", "."));
+    if (Number.isFinite(typed) && typed >= min && typed <= max && typed !== value) onKeep(typed);
+    else setText(String(value));
+  };
+  return (
+    <input
+      aria-label={label}
+      inputMode="decimal"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={keep}
+      onKeyDown={(event) => event.key === "Enter" && keep()}
+      className="figure w-20 rounded border border-rule bg-paper px-2 py-0.5 text-right focus:border-act"
+    />
   );
 }

@@ -1,5 +1,5 @@
 import { type Design, type DesignFacts, type Lines, type Painted, previewUrl, type Schemas, type Sheets } from "../api/client";
-import { MARKS_COLOUR, PROCESSES } from "../api/constants";
+import { PROCESSES } from "../api/constants";
 import { LabelLayer } from "./LabelLayer";
 
 /** The picture of a design in design mm: the outline's box starts at (0, 0). */
@@ -87,7 +87,7 @@ export function SheetDrawing({ designs, facts, lines, sheet, sheets, labels, num
       </defs>
       <Cards sheets={sheets} card={sheet?.card} number={number} shown={shown} />
       {shown.has("usable") && <path d={sheets.usable} className="line" stroke="#8fa39a" strokeDasharray="2 3" />}
-      {shown.has("marks") && <path d={sheets.marks_ink} fill={MARKS_COLOUR} fillRule="evenodd" />}
+      {shown.has("marks") && <path d={sheets.marks_ink} fill="var(--color-ink)" fillRule="evenodd" />}
       {here?.perimeter && shown.has(around) && <ProcessPath process={around} d={here.perimeter} gapMm={around === "perforate" ? TIES_MM : undefined} />}
       {(here?.placements ?? []).map((place, index) => (
         <use

@@ -45,6 +45,8 @@ export function Fold({ title, told, open = false, onOpen, children }: Props) {
     if (group) group.set(next ? title : null);
     else setOwn(next);
     onOpen?.(next);
+    // The one that closes above moves this one away from under the pointer.
+    if (next && group) requestAnimationFrame(() => root.current?.scrollIntoView({ block: "nearest" }));
   };
   useEffect(() => {
     if (open && !unfolded) set(true);
@@ -66,8 +68,8 @@ export function Fold({ title, told, open = false, onOpen, children }: Props) {
       <h2 className="text-[14px]">
         <Collapsible.Trigger className="group flex w-full items-baseline gap-1.5 px-3.5 py-2 text-left hover:bg-paper focus-visible:-outline-offset-2">
           <ChevronRight size={13} className="shrink-0 self-center text-quiet transition-transform group-data-[state=open]:rotate-90" aria-hidden />
-          <span className="grow">{title}</span>
-          {told && <span className="truncate font-text text-[12.5px] font-normal text-quiet">{told}</span>}
+          <span className="shrink-0">{title}</span>
+          {told && <span className="min-w-0 grow truncate text-right font-text text-[12.5px] font-normal text-quiet">{told}</span>}
         </Collapsible.Trigger>
       </h2>
       <Collapsible.Content className="pb-2">{children}</Collapsible.Content>

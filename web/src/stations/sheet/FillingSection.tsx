@@ -90,7 +90,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         </Row>
         {method === "rows" && (recipe.designs ?? []).length === 1 && (
           <Row>
-            <span className="text-quiet" title="What every second row does">Every second row</span>
+            <span className="text-quiet" title="What every second row does">2nd rows</span>
             <Choice label="Every second row" value={sheet.rows ?? "straight"} options={STYLES} onChange={(rows) => keep(`Rows: ${rows.replace("_", " ")}`, { rows })} />
           </Row>
         )}

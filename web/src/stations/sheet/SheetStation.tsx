@@ -47,7 +47,7 @@ export function SheetStation() {
     enabled: drafted,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      call("post_sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(places && { method: "hand" as const, places }), ...(marksAt && { marks_at: marksAt }) } } }),
+      call("post_sheets", { signal, body: { ...recipe, sheet: { ...recipe.sheet!, gap_mm: gap ?? recipe.sheet!.gap_mm, ...(places && { method: "hand" as const, placements: places }), ...(marksAt && { marks_at: marksAt }) } } }),
   });
   const sheets = (drafted && tried.data) || job.sheets;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
