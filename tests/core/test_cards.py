@@ -56,7 +56,7 @@ def test_cards_are_cut_after_everything_on_them() -> None:
     order = [line.process for line in cut_order(cut_sheet(carded(), 0))]
     assert order[-4:] == ["through"] * 4
     assert set(order[:-4]) == {"kiss"}
-    assert "perforate" in carded(cut="perforate").cut_sheet(0).lines
+    assert "perforate" in cut_sheet(carded(cut="perforate"), 0).lines
 
 
 def test_a_card_has_rounded_corners() -> None:

@@ -1,5 +1,8 @@
 """Places set by hand: they are what is cut, they are watched, and locked ones stay when the rest is filled."""
 
+import subprocess
+import sys
+
 import pytest
 import shapely
 
@@ -152,3 +155,25 @@ def test_a_gap_of_through_lines_is_no_part_of_a_piece() -> None:
     assert told(stand(60, 150), stand(114.1, 150)) == []
     assert told(stand(60, 150), stand(113, 150)) == [("close", "look")]
     assert told(stand(60, 150, design="d1"), stand(104.1, 150, design="d1")) == []
+
+
+def test_many_threads_may_ask_one_area() -> None:
+    # Plans are kept and shared, so the area of one is asked by several threads at once. A prepared polygon would
+    # crash the whole process, so this runs in one of its own.
+    program = (
+        "import numpy as np, shapely, threading\n"
+        "from perisect.core.sheet.stock import Stock\n"
+        "from perisect.core.sheet.usable import Machine, usable_area\n"
+        "disc = shapely.Point(100, 140).buffer(60, 200)\n"
+        "for _ in range(60):\n"
+        "    area = usable_area(Stock('a4', 'A4', 210, 297), Machine())\n"
+        "    start = threading.Barrier(8)\n"
+        "    def ask():\n"
+        "        start.wait()\n"
+        "        for _ in range(20):\n"
+        "            assert area.holds(disc) and area.hold(np.array([disc] * 20)).all()\n"
+        "    crowd = [threading.Thread(target=ask) for _ in range(8)]\n"
+        "    [each.start() for each in crowd]; [each.join() for each in crowd]\n"
+    )
+    done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr

@@ -79,11 +79,11 @@ def test_a_theme_sheet_has_a_heading_cards_and_an_order_in_cards(page: Page) -> 
     heading = readings.get_by_label("Heading", exact=True)
     heading.fill("Discs and stars")
     page.keyboard.press("Enter")
-    # A card of 92 × 130 is too low for two pieces of 57 mm, their white and the heading.
+    # A card of 92 × 130 is too low for two pieces of 64 mm, their white and the heading.
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("stopped")
-    readings.get_by_role("textbox", name="Height of the card").fill("150")
+    readings.get_by_role("textbox", name="Height of the card").fill("160")
     page.keyboard.press("Enter")
-    # Between the marks of an A4 sheet lie two upright cards of 92 × 150 and a turned one above them.
+    # Between the marks of an A4 sheet lie two upright cards of 92 × 160 and a turned one above them.
     expect(page.locator("path.line-through")).to_have_count(3)
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("6 up · 1 sheet")
     unfold(page, "Stock and filling")

@@ -48,7 +48,7 @@ export const SETTINGS: Setting[] = [
     ["Gap between stickers", "Stock and filling", "spacing, gutter"],
     ["Through lines: gap, shared cuts", "Through lines", "die cut, common cut, full cut"],
     ["A line round everything", "A line round everything", "block, perimeter, sheet cut, card"],
-    ["Printer, plotter and marks", "Machines and marks", "registration marks, crop marks, sensor, cutter, opos"],
+    ["Printer, plotter and marks", "Machines and marks", "registration marks, crop marks, sensor, cutter"],
     ["Print quality", "Machines and marks", "draft, best"],
     ["Small marks", "Machines and marks", "registration marks"],
     ["Pieces by hand", "By hand", "drag, rotate, lock"],

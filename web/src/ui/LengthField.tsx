@@ -1,6 +1,7 @@
 import { Slider } from "radix-ui";
 import { useEffect, useId, useState } from "react";
 
+import { lengthTyped } from "./lengths";
 import { useUnits } from "./units";
 
 interface Props {
@@ -21,7 +22,7 @@ interface Props {
 
 /** A length to type or to slide, in the chosen unit. "2in" and "50 mm" are understood in either. */
 export function LengthField({ label, mm, min, max, from = min, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
-  const { unit, figure, toMm } = useUnits();
+  const { unit, figure } = useUnits();
   const id = useId();
   const [text, setText] = useState(figure(mm));
   const [fault, setFault] = useState<string | null>(null);
@@ -31,11 +32,8 @@ export function LengthField({ label, mm, min, max, from = min, reach = max, step
   }, [mm, figure]);
 
   const keep = () => {
-    const match = /^\s*(-?[\d.,]+)\s*(mm|in|")?\s*$/i.exec(text);
-    const value = match ? Number(match[1]!.replace(",", ".")) : NaN;
-    if (!match || Number.isNaN(value)) return setFault("Type a number, such as 60 or 2.5in.");
-    const given = match[2]?.toLowerCase();
-    const typed = given === "mm" ? value : given ? value * 25.4 : toMm(value);
+    const typed = lengthTyped(text, unit);
+    if (typed === null) return setFault("Type a number, such as 60 or 2.5in.");
     if (typed < min - 1e-6 || typed > max + 1e-6)
       return setFault(`From ${figure(min)} to ${figure(max)} ${unit}.`);
     setFault(null);

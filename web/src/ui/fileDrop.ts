@@ -2,34 +2,49 @@ import { useEffect, useRef } from "react";
 
 type Taker = (files: File[]) => void;
 
-let takers: Taker[] = [];
-/** Files that were dropped while nobody could take them: they wait for whoever can next. */
-let waiting: File[] = [];
+/** Who takes files that are dropped: the page shown last, else whoever is shown next. */
+export class FileDrops {
+  private takers: Taker[] = [];
+  private waiting: File[] = [];
 
-const filesOf = (event: DragEvent) => (event.dataTransfer?.types.includes("Files") ? [...event.dataTransfer.files] : null);
+  /** Give files to whoever takes them now, or keep them for the next. */
+  hand(files: File[]) {
+    const taker = this.takers.at(-1);
+    if (taker) taker(files);
+    else this.keepFor(files);
+  }
+
+  /** Keep files for a page that is about to open. */
+  keepFor(files: File[]) {
+    this.waiting = [...this.waiting, ...files];
+  }
+
+  /** Take every file from now on, and those that waited; returns how to stop. */
+  take(taker: Taker): () => void {
+    this.takers = [...this.takers, taker];
+    const files = this.waiting;
+    this.waiting = [];
+    if (files.length) taker(files);
+    return () => {
+      this.takers = this.takers.filter((each) => each !== taker);
+    };
+  }
+}
+
+const drops = new FileDrops();
 
 /** From now on a file dropped anywhere stays in the application; the browser never leaves it to show the file. */
 export function catchDrops() {
   window.addEventListener("dragover", (event) => event.dataTransfer?.types.includes("Files") && event.preventDefault());
   window.addEventListener("drop", (event) => {
-    const files = filesOf(event);
-    if (!files) return;
+    if (!event.dataTransfer?.types.includes("Files")) return;
     event.preventDefault();
-    hand(files);
+    drops.hand([...event.dataTransfer.files]);
   });
 }
 
-/** Give files to whoever takes them now, or keep them for the next. */
-export function hand(files: File[]) {
-  const taker = takers.at(-1);
-  if (taker) taker(files);
-  else waiting = [...waiting, ...files];
-}
-
-/** Keep files for a page that is about to open. */
-export function keepFor(files: File[]) {
-  waiting = [...waiting, ...files];
-}
+export const hand = (files: File[]) => drops.hand(files);
+export const keepFor = (files: File[]) => drops.keepFor(files);
 
 /** Take every file that is dropped for as long as this is shown, and those that waited for it. */
 export function useFileDrop(take: Taker) {
@@ -37,16 +52,5 @@ export function useFileDrop(take: Taker) {
   useEffect(() => {
     now.current = take;
   });
-  useEffect(() => {
-    const mine: Taker = (files) => now.current(files);
-    takers = [...takers, mine];
-    if (waiting.length) {
-      const files = waiting;
-      waiting = [];
-      mine(files);
-    }
-    return () => {
-      takers = takers.filter((each) => each !== mine);
-    };
-  }, []);
+  useEffect(() => drops.take((files) => now.current(files)), []);
 }

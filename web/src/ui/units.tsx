@@ -1,7 +1,8 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 
-export type Unit = "mm" | "in";
-const MM_PER_INCH = 25.4;
+import { MM_PER_INCH, type Unit } from "./lengths";
+
+export type { Unit };
 
 interface Units {
   unit: Unit;

@@ -16,7 +16,7 @@ def keep_clear(
 ) -> list[Placement]:
     """The pieces that lie in the area and keep their gap; of two too close, the one met more often goes."""
     standing = np.array([placed(shapes[piece.key], piece) for piece in laid])
-    inside = [n for n, shape in enumerate(standing) if area.holds(shape)]
+    inside = np.flatnonzero(area.hold(standing)).tolist() if len(standing) else []
     kept = set(inside)
     for a, b in too_close(standing[inside], gap_mm):
         first, second = inside[a], inside[b]

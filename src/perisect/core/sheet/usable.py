@@ -73,9 +73,7 @@ class UsableArea:
 
     @cached_property
     def _just_outside(self) -> shapely.Polygon:
-        polygon = shapely.buffer(self.polygon, 1e-6, join_style="mitre")
-        shapely.prepare(polygon)
-        return polygon
+        return shapely.buffer(self.polygon, 1e-6, join_style="mitre")
 
     def holds(self, shape: shapely.Geometry) -> bool:
         """Whether a shape in sheet mm lies wholly in the area."""
@@ -83,7 +81,11 @@ class UsableArea:
 
     def hold(self, shapes: NDArray[np.object_]) -> NDArray[np.bool_]:
         """Which of (n,) shapes lie wholly in the area."""
-        return np.asarray(shapely.covers(self._just_outside, shapes))
+        # Prepared for this call alone: two threads that ask one prepared shape crash the process, and areas are
+        # kept with plans that many threads use.
+        room = shapely.transform(self._just_outside, np.copy)
+        shapely.prepare(room)
+        return np.asarray(shapely.covers(room, shapes))
 
     def span_at(self, top_mm: float, bottom_mm: float) -> tuple[float, float]:
         """Left and right limits that hold over a band of the sheet."""
