@@ -14,6 +14,8 @@ from perisect.core.lines.material import Tooling
 from tests.core import drawings
 from tests.core.shapes import disc
 
+pytestmark = pytest.mark.slow
+
 SOON_S = 10.0
 """Far above what it takes here; a hang is minutes."""
 

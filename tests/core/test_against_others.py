@@ -19,6 +19,8 @@ from perisect.core.sheet import A4, MarkSettings, marks_for
 from perisect.core.sheet.mark_shape import mark_picture, mark_shape
 from perisect.stand_ins.drag import Blade
 
+pytestmark = pytest.mark.slow
+
 
 def a_path(seed: int, points: int = 30) -> np.ndarray:
     rng = np.random.default_rng(seed)

@@ -66,6 +66,7 @@ def across(page: np.ndarray, rgb: tuple[int, int, int]) -> float:
     return float(np.sqrt(like.sum() / np.pi) * 2 * 25.4 / 300)
 
 
+@pytest.mark.slow
 def test_bleed_reaches_past_the_line_and_no_further_than_half_the_gap() -> None:
     teal = (15, 92, 87)
     assert across(printed(border_mm=0), teal) == pytest.approx(40, abs=0.15)

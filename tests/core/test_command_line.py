@@ -9,6 +9,8 @@ from typer.testing import CliRunner
 from perisect.cli import app
 from tests.core import drawings
 
+pytestmark = pytest.mark.slow
+
 run = CliRunner().invoke
 
 

@@ -19,6 +19,8 @@ from perisect.devices.cut_run import nominal
 from perisect.stand_ins.printer import Printer
 from perisect.stand_ins.shop import stand_ins
 
+pytestmark = pytest.mark.slow
+
 MARKS = marks_for(A4, MarkSettings())
 PAGE = write_print_pdf(A4, MARKS, MarkSettings(), [], {}, "A (test) \\ page")
 

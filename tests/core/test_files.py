@@ -45,6 +45,7 @@ def as_lines(rings: list[np.ndarray]) -> shapely.MultiLineString:
     return shapely.multilinestrings([shapely.linestrings(np.vstack([ring, ring[:1]])) for ring in rings])
 
 
+@pytest.mark.slow
 def test_svg_dxf_and_hpgl_say_the_same_lines(plan: JobPlan) -> None:
     sheet = cut_sheet(plan, 0)
     svg = ET.fromstring(write_svg(sheet).encode())

@@ -5,6 +5,8 @@ import pytest
 from perisect.core.job import JobRecipe, plan_job
 from tests.core import layouts
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.mark.parametrize("method", list(layouts.METHODS))
 @pytest.mark.parametrize("seed", range(6))

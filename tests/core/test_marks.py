@@ -116,6 +116,7 @@ def test_marks_of_every_shape_are_found_on_a_printed_sheet(pattern: str, shape: 
     assert printed_and_sensed(pattern, shape, seed=5) < 0.1
 
 
+@pytest.mark.slow
 def test_three_marks_and_pairs_are_found_too() -> None:
     assert printed_and_sensed("three", "quartered", seed=6) < 1e-6  # three points fix six numbers
     assert printed_and_sensed("pairs", "quartered", seed=7) < 0.06

@@ -179,6 +179,7 @@ def test_a_sail_above_its_hull_is_one_drawing() -> None:
     assert len(find_pieces(page)) == 2
 
 
+@pytest.mark.slow
 def test_drawings_are_put_together_and_parted_again() -> None:
     decoded = Decoded(page_of_drawings(np.random.default_rng(1)), ())
     artwork, _ = trace_artwork(decoded)

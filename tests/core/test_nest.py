@@ -16,6 +16,8 @@ from perisect.core.sheet.placement import Placement, pose
 from perisect.core.sheet.pocket import Pockets, fill_pockets
 from tests.core.shapes import disc, ellipse, gear, star
 
+pytestmark = pytest.mark.slow
+
 AREA = usable_area(A4)
 
 

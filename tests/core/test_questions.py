@@ -13,6 +13,8 @@ from perisect.core.sheet import A4, LETTER, Footprint, UsableArea, usable_area
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.largest import largest_for
 
+pytestmark = pytest.mark.slow
+
 
 def brute_force(area: UsableArea, width: float, height: float, gap: float, step: float) -> int:
     """The most cells over phases a step apart, upright or turned, by trying every one."""
