@@ -1,5 +1,6 @@
 """Who may ask: hosts, origins, sizes of bodies, sign-in; and what a browser is told about each answer."""
 
+import contextlib
 import ipaddress
 import re
 from collections.abc import Sequence
@@ -88,18 +89,27 @@ class Door:
         if refused is not None:
             await refused(scope, receive, self._told(send))
             return
-        began = False
+        left, began = _most(scope["path"]), False
+
+        async def counted() -> Message:
+            nonlocal left
+            message = await receive()
+            left -= len(message.get("body", b""))
+            if left < 0:
+                raise _TooLarge
+            return message
 
         async def begin(message: Message) -> None:
+            # What a route makes of a body that was broken off is not what is wrong with it.
             nonlocal began
-            began = began or message["type"] == "http.response.start"
-            await send(message)
+            if left >= 0 or began:
+                began = True
+                await send(message)
 
-        try:
-            await self._app(scope, self._counted(scope, receive), self._told(begin))
-        except _TooLarge:
-            if not began:
-                await self._too_large(scope)(scope, receive, self._told(send))
+        with contextlib.suppress(_TooLarge):
+            await self._app(scope, counted, self._told(begin))
+        if left < 0 and not began:
+            await self._too_large(scope)(scope, receive, self._told(send))
 
     async def _refused(self, scope: Scope) -> ASGIApp | None:
         headers, method, path = Headers(scope=scope), scope["method"], scope["path"]
@@ -136,20 +146,6 @@ class Door:
         return answer(
             413, f"This is larger than {most / 1e6:.0f} MB.", "Send less at a time, or export it smaller."
         )
-
-    @staticmethod
-    def _counted(scope: Scope, receive: Receive) -> Receive:
-        left = _most(scope["path"])
-
-        async def counted() -> Message:
-            nonlocal left
-            message = await receive()
-            left -= len(message.get("body", b""))
-            if left < 0:
-                raise _TooLarge
-            return message
-
-        return counted
 
     @staticmethod
     def _told(send: Send) -> Send:
