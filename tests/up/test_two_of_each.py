@@ -1,0 +1,128 @@
+"""Two API processes and two workers on one database: what is begun at one is followed and ended at the other."""
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+
+from perisect.up.cluster import free_port
+from perisect.up.supervisor import wait_until_up
+from tests.api.conftest import DISC, STAR
+
+
+@pytest.fixture(scope="module")
+def doors(shop: Path) -> Iterator[tuple[httpx.Client, httpx.Client]]:
+    ports = free_port(), free_port()
+    logs = shop / "two.log"
+    with logs.open("w") as log:
+        commands = [["worker"], ["worker"], *(["api", "--port", str(port)] for port in ports)]
+        running = [
+            subprocess.Popen(
+                [sys.executable, "-m", "perisect.cli", *command], env=os.environ, stdout=log, stderr=log
+            )
+            for command in commands
+        ]
+        try:
+            urls = [f"http://127.0.0.1:{port}" for port in ports]
+            for url in urls:
+                wait_until_up(url)
+            with (
+                httpx.Client(base_url=urls[0], timeout=60) as one,
+                httpx.Client(base_url=urls[1], timeout=60) as two,
+            ):
+                yield one, two
+        finally:
+            for process in running:
+                process.terminate()
+            for process in running:
+                process.wait(20)
+
+
+def soon(true, seconds: float = 40) -> None:
+    """Wait for something to come true."""
+    end = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < end, "it did not come true"
+        time.sleep(0.1)
+
+
+def new_job(at: httpx.Client) -> int:
+    return at.post("/api/jobs", json={"title": "Two of each"}).json()["id"]
+
+
+def send(at: httpx.Client, job: int, name: str, data: bytes, batch: str, position: int = 0) -> httpx.Response:
+    return at.post(
+        f"/api/jobs/{job}/pictures",
+        params={"batch": batch, "position": position},
+        files={"file": (name, data, "image/png")},
+    )
+
+
+def test_a_picture_that_was_sent_is_in_the_job_though_nobody_waits(doors) -> None:
+    one, two = doors
+    job = new_job(one)
+    with httpx.Client(base_url=one.base_url) as page:
+        assert send(page, job, "disc.png", DISC, "b1").status_code == 202
+    # The page is closed; the other door tells of the piece.
+    soon(lambda: len(two.get(f"/api/jobs/{job}").json()["designs"]) == 1)
+    assert two.get(f"/api/jobs/{job}").json()["recipe"]["designs"][0]["name"] == "Disc"
+
+
+def test_one_bad_file_never_drops_its_batch(doors) -> None:
+    one, two = doors
+    job = new_job(one)
+    files = [("disc.png", DISC), ("bad.png", DISC[:40]), ("star.png", STAR)]
+    asked = [send(one, job, name, data, "b2", n).json() for n, (name, data) in enumerate(files)]
+    soon(lambda: len(two.get(f"/api/jobs/{job}").json()["designs"]) == 2)
+    soon(lambda: two.get(f"/api/operations/{asked[1]['id']}").json()["state"] == "failed")
+    now = two.get(f"/api/jobs/{job}").json()
+    assert [design["name"] for design in now["recipe"]["designs"]] == ["Disc", "Star"]
+    assert now["step"] == 2  # One step for the batch.
+
+
+def test_a_nest_begun_at_one_door_is_followed_and_cancelled_at_the_other(doors) -> None:
+    one, two = doors
+    job = new_job(one)
+    send(one, job, "star.png", STAR, "b3")
+    soon(lambda: len(one.get(f"/api/jobs/{job}").json()["designs"]) == 1)
+    recipe = one.get(f"/api/jobs/{job}").json()["recipe"]
+    recipe["sheet"] |= {"method": "nest", "nest_s": 30, "fill": True}
+    asked = one.post("/api/sheets/nest", params={"job": job}, json=recipe)
+    assert asked.status_code == 202, asked.text
+    number = asked.json()["id"]
+    # The same question at the other door is the same work.
+    assert two.post("/api/sheets/nest", params={"job": job}, json=recipe).json()["id"] == number
+    soon(lambda: "left" in (two.get(f"/api/operations/{number}").json()["doing"] or ""))
+    began = time.monotonic()
+    two.post(f"/api/operations/{number}/stop", params={"how": "drop"})
+    soon(lambda: one.get(f"/api/operations/{number}").json()["state"] == "cancelled", 10)
+    assert time.monotonic() - began < 10
+
+
+def test_eight_starts_at_two_doors_are_one_cut(doors) -> None:
+    from concurrent.futures import ThreadPoolExecutor
+
+    one, two = doors
+    job = new_job(one)
+    send(one, job, "disc.png", DISC, "b4")
+    soon(lambda: len(one.get(f"/api/jobs/{job}").json()["designs"]) == 1)
+    printed = one.post(f"/api/jobs/{job}/prints", json={"sheet": 1}).json()
+    soon(lambda: one.get(f"/api/jobs/{job}").json()["prints"][0]["state"] == "printed")
+    with ThreadPoolExecutor(8) as crowd:
+        answers = list(
+            crowd.map(
+                lambda n: (one, two)[n % 2].post(f"/api/prints/{printed['id']}/cuts"),
+                range(8),
+            )
+        )
+    codes = sorted(answer.status_code for answer in answers)
+    assert codes[0] < 300
+    assert codes[1:] == [409] * 7
+    soon(lambda: one.get(f"/api/jobs/{job}").json()["runs"][0]["state"] == "done", 90)
+    (run,) = two.get(f"/api/jobs/{job}").json()["runs"]
+    assert run["lines_done"] == run["lines_total"] > 0
