@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from perisect.core.artwork import ArtworkError, Background, decode_rgba, describe
+from perisect.core.artwork import ArtworkError, Background, decode, decode_rgba, describe
 from perisect.core.artwork.kind import ArtKind
+from perisect.core.artwork.png_rows import rows_there
 from perisect.core.artwork.preview import preview_png
 from perisect.core.artwork.resolution import resolution_finding
 from perisect.core.finding import SetField
@@ -96,3 +97,39 @@ def test_a_preview_keeps_colours_at_soft_edges() -> None:
     small = np.asarray(Image.open(io.BytesIO(preview_png(rgba))))
     assert max(small.shape) == 1400
     assert small[small[..., 3] > 8][:, :3].min(axis=0) == pytest.approx((200, 100, 50), abs=2)
+
+
+def png_of(mode: str, width: int, height: int, rows: int, interlaced: bool = False) -> bytes:
+    """A PNG of clear pixels that promises more rows than it holds, all else about it sound."""
+    colour, samples = {"L": (0, 1), "RGB": (2, 3), "RGBA": (6, 4)}[mode]
+
+    def chunk(kind: bytes, body: bytes) -> bytes:
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    head = struct.pack(">IIBBBBB", width, height, 8, colour, 0, 0, int(interlaced))
+    pixels = zlib.compress(bytes((1 + width * samples) * rows))
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", pixels) + chunk(b"IEND", b"")
+
+
+@pytest.mark.parametrize("mode", ["L", "RGB", "RGBA"])
+@pytest.mark.parametrize("rows", [1, 50, 6299])
+def test_a_picture_that_lacks_rows_is_damaged_not_clear(mode: str, rows: int) -> None:
+    with pytest.raises(ArtworkError, match=f"{rows:,} of its 6,300 rows"):
+        decode(png_of(mode, 40, 6300, rows))
+    assert decode(png_of(mode, 40, 6300, 6300)).rgba.shape == (6300, 40, 4)
+
+
+@pytest.mark.parametrize("size", [(1, 1), (5, 5), (37, 3), (3, 37), (64, 64)])
+@pytest.mark.parametrize("mode", ["1", "L", "P", "RGB", "RGBA", "LA", "I;16"])
+def test_whole_pictures_hold_all_their_rows(mode: str, size: tuple[int, int]) -> None:
+    held = io.BytesIO()
+    Image.new(mode, size).save(held, "PNG")
+    there, promised = rows_there(held.getvalue())
+    assert there == promised == size[1]
+
+
+def test_the_rows_of_an_interlaced_picture_are_counted_by_pass() -> None:
+    # Of 8 × 8, the seven passes have 1, 1, 1, 2, 2, 4 and 4 rows of 1, 1, 2, 2, 4, 4 and 8 pixels: with a byte a row
+    # and 4 a pixel these are 5 + 5 + 9 + 18 + 34 + 68 + 132 = 271 bytes.
+    whole = png_of("RGBA", 8, 8, 8, interlaced=True)
+    assert rows_there(whole) == (14, 15)  # 8 rows of 33 bytes are 264: seven short of the last row.

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, PngImagePlugin
 
 from perisect.core.artwork.errors import ArtworkError
+from perisect.core.artwork.png_rows import rows_there
 from perisect.core.artwork.shapes import Shapes
 from perisect.core.artwork.vector import looks_like_svg, render_pdf, render_svg
 
@@ -119,6 +120,8 @@ def decode(data: bytes, page: int = 1) -> Decoded:
                 if frames > 1:
                     notes.append(f"It holds {frames} pictures; the first one is used.")
                 opened.load()
+                if kind == "PNG":
+                    _check_rows(data, opened)
                 image = _turned(opened, notes)
                 image = _to_srgb(image, notes)
                 return Decoded(np.array(image), tuple(notes))
@@ -133,6 +136,20 @@ def decode(data: bytes, page: int = 1) -> Decoded:
         raise ArtworkError(
             "The picture is damaged or cut off.", "Copy or export it again; its pixels end too early."
         ) from error
+
+
+def _check_rows(data: bytes, opened: Image.Image) -> None:
+    """Refuse a PNG that ends before its last row. Rows that are missing are decoded as nothing, so only a picture
+    whose last row holds nothing is unpacked to be counted."""
+    width, height = opened.size
+    if opened.crop((0, height - 1, width, height)).getbbox() is not None:
+        return
+    there, promised = rows_there(data)
+    if there < promised:
+        raise ArtworkError(
+            f"The picture is damaged or cut off: {there:,} of its {promised:,} rows are there.",
+            "Copy or export it again.",
+        )
 
 
 def decode_rgba(data: bytes) -> NDArray[np.uint8]:
