@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import artwork, cutting, files, hostile, labels, lines, sheets
+from bench import artwork, chaos, cutting, files, hostile, labels, lines, sheets, shop
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
@@ -23,12 +23,21 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     sheets.nests_beside_the_raw_packer,
     sheets.layouts_that_hold,
     labels.thousand_labels,
+    shop.jobs_list_of_two_thousand,
+    shop.job_of_sixty_designs,
+    shop.crowd_of_uploads,
+    shop.two_workers_beside_one,
 ]
 
 
 def main() -> None:
-    """Every figure, or those whose name begins with the first argument."""
+    """Every figure, or those whose name begins with the first argument; `chaos MINUTES SEED` by itself."""
     wanted = sys.argv[1] if len(sys.argv) > 1 else ""
+    if wanted == "chaos":
+        minutes, seed = (*sys.argv[2:], "1", "1")[:2]
+        for figure in chaos.chaos(float(minutes), int(seed)):
+            print(figure, flush=True)
+        return
     for group in FIGURES:
         if group.__name__.startswith(wanted):
             for figure in group():

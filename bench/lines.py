@@ -57,10 +57,16 @@ def remedy_at_the_api() -> Iterator[Figure]:
         job = client.put(f"/api/jobs/{job['id']}/recipe", json=body).json()
         taken, read = [], []
         for number in range(40):
-            remedy = {"label": "Round", "field": "lines.radius_mm", "value": 0.3 + 0.01 * number}
+            remedy = {
+                "kind": "set_field",
+                "label": "Round",
+                "field": "lines.radius_mm",
+                "value": 0.3 + 0.01 * number,
+            }
             start = time.perf_counter()
             body = {"revision": job["revision"], "remedy": remedy, "design": "d"}
-            job = client.post(f"/api/jobs/{job['id']}/remedies", json=body).json()
+            answer = client.post(f"/api/jobs/{job['id']}/remedies", json=body)
+            job = answer.raise_for_status().json()
             taken.append(time.perf_counter() - start)
             start = time.perf_counter()
             client.get(f"/api/jobs/{job['id']}")

@@ -18,15 +18,16 @@ from perisect.up.supervisor import wait_until_up
 
 @dataclass(frozen=True)
 class Server:
-    """A running API: a client for it, and its process."""
+    """A running API: a client for it, its process, and how its database is reached."""
 
     client: httpx.Client
     process: int
+    database: str
 
 
 @contextmanager
-def api() -> Iterator[Server]:
-    """An API of its own; it is stopped and its folder removed at the end."""
+def api(workers: int = 0) -> Iterator[Server]:
+    """An API of its own, with so many workers; it is stopped and its folder removed at the end."""
     folder = Path(tempfile.mkdtemp(prefix="perisect-bench-"))
     folder.chmod(0o755)
     cluster = Cluster(folder)
@@ -36,18 +37,21 @@ def api() -> Iterator[Server]:
         "PERISECT_BLOBS": f"file://{folder}/blobs",
     }
     port = free_port()
-    server = None
+    running: list[subprocess.Popen[bytes]] = []
     try:
         perisect = [sys.executable, "-m", "perisect.cli"]
         subprocess.run([*perisect, "migrate"], env=environment, check=True)
+        running = [subprocess.Popen([*perisect, "worker"], env=environment) for _ in range(workers)]
         server = subprocess.Popen([*perisect, "api", "--port", str(port)], env=environment)
+        running.append(server)
         wait_until_up(f"http://127.0.0.1:{port}")
         with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=60) as client:
-            yield Server(client, server.pid)
+            yield Server(client, server.pid, environment["PERISECT_DATABASE_URL"])
     finally:
-        if server is not None:
-            server.terminate()
-            server.wait()
+        for process in running:
+            process.terminate()
+        for process in running:
+            process.wait()
         cluster.stop()
         shutil.rmtree((folder / "pg").resolve(), ignore_errors=True)
         shutil.rmtree(folder, ignore_errors=True)

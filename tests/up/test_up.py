@@ -66,6 +66,55 @@ def test_a_checkout_that_postgres_may_not_read_has_its_cluster_elsewhere(local: 
         shutil.rmtree((hidden / ".local/pg").resolve(), ignore_errors=True)
 
 
+def test_a_postgresql_that_is_killed_is_started_again_where_it_was(local: Path) -> None:
+    cluster = Cluster(local)
+    url = cluster.start()
+    try:
+        with psycopg.connect(url) as connection:
+            connection.execute("create table kept as select 7 as seven")
+        os.kill(
+            int((local / "pg").resolve().joinpath("postmaster.pid").read_text().split()[0]), signal.SIGKILL
+        )
+        end = time.monotonic() + 40
+        while True:
+            cluster.keep_running()
+            try:
+                with psycopg.connect(url, connect_timeout=2) as connection:
+                    assert connection.execute("select seven from kept").fetchone() == (7,)
+                    break
+            except psycopg.OperationalError:
+                assert time.monotonic() < end, "it stayed dead"
+                time.sleep(0.5)
+    finally:
+        cluster.stop()
+
+
+def test_a_database_that_is_away_costs_a_cut_nothing() -> None:
+    from sqlalchemy.exc import OperationalError
+
+    from perisect.services.heartbeat import Heartbeat
+
+    away, said = threading.Event(), {}
+    away.set()
+
+    def say(values: dict) -> str:
+        if away.is_set():
+            raise OperationalError("update", {}, Exception("away"))
+        said.update(values)
+        return "stop" if said.get("lines_done") == 9 else ""
+
+    with Heartbeat(say) as beat:
+        for line in range(10):
+            beat.tell(lines_done=line)
+            time.sleep(0.05)
+        assert said == {}
+        beat.tell(state="cutting")
+        away.clear()
+        beat.flush()
+        assert said == {"lines_done": 9, "state": "cutting"}
+        assert beat.asked == "stop"
+
+
 def test_a_broken_cluster_is_one_sentence(local: Path) -> None:
     (local / "pg").mkdir()
     (local / "pg" / "PG_VERSION").write_text("15\n")

@@ -21,6 +21,8 @@ from perisect.sandbox.watch import Watch, current
 
 SECONDS = 40.0
 """How long a piece of work may take."""
+START_S = 60.0
+"""How long a reader may take to be there; the clock of the work runs from then on."""
 READERS = 2
 MOST_WAITING = 64
 LOOK_S = 0.05
@@ -52,7 +54,14 @@ def _start() -> _Reader:
     process = _context.Process(target=reader.serve, args=(its,), daemon=True)
     process.start()
     its.close()
-    return _Reader(process, mine)
+    started = _Reader(process, mine)
+    try:
+        if mine.poll(START_S) and mine.recv():
+            return started
+    except (EOFError, OSError):
+        pass  # It ended before it was there; told below.
+    started.kill()
+    raise WorkFailed(f"a reader did not start within {START_S:.0f} s")
 
 
 def _take() -> _Reader:
@@ -125,7 +134,7 @@ def _follow(
                 raise Cancelled
             if not stopping and watch.enough():
                 stopping = True
-                kept.link.send("stop")
+                kept.link.send(reader.STOP)
             if time.monotonic() > end:
                 raise ArtworkError(
                     f"Reading the picture took more than {seconds:.0f} s.",

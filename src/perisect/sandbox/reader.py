@@ -13,8 +13,10 @@ from typing import Any
 MEMORY_BYTES = 1_500_000_000
 """What a reader may use in all."""
 
-STAGE, DONE, ERROR, FAULT, MEMORY = "stage", "done", "error", "fault", "memory"
-"""What a reader says: a stage, a result, an exception of the work's own, a fault, too little memory."""
+READY, STAGE, DONE, ERROR, FAULT, MEMORY = "ready", "stage", "done", "error", "fault", "memory"
+"""What a reader says: it is there, a stage, a result, an exception of the work's own, a fault, too little memory."""
+STOP = "stop"
+"""What a reader is told when whoever waits wants what there is by now."""
 
 _caller: Connection | None = None
 _stopped = False
@@ -39,12 +41,15 @@ def serve(caller: Connection) -> None:
     """Do work after work until the caller goes away: each a callable and the bytes it takes."""
     threading.Thread(target=_die_with_parent, daemon=True).start()
     _limit_memory()
+    caller.send((READY, None))
     while True:
         try:
-            work, data = caller.recv()
+            asked = caller.recv()
         except (EOFError, OSError):
             return
-        caller.send(_answer(caller, work, data))
+        # A stop that came when its work had just ended is nobody's.
+        if asked != STOP:
+            caller.send(_answer(caller, *asked))
 
 
 def _answer(caller: Connection, work: Callable[[bytes], Any], data: bytes) -> tuple[str, Any]:

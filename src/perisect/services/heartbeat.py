@@ -33,6 +33,7 @@ class Heartbeat:
         self._say = say
         self._values: dict[str, Any] = {}
         self._lock = threading.Lock()
+        self._saying = threading.Lock()
         self._over = threading.Event()
         self._wake = threading.Event()
         self._asked: str | None = ""
@@ -72,13 +73,15 @@ class Heartbeat:
             self._wake.wait(BEAT_S)
 
     def _once(self) -> bool:
-        with self._lock:
-            values, self._values = self._values, {}
-        try:
-            self._asked = self._say(values)
-            return True
-        except SQLAlchemyError as error:
-            log.warning("database away", reason=type(error).__name__)
+        # One at a time: a beat that fails puts back what it took before a flush says that all was said.
+        with self._saying:
             with self._lock:
-                self._values = values | self._values
-            return False
+                values, self._values = self._values, {}
+            try:
+                self._asked = self._say(values)
+                return True
+            except SQLAlchemyError as error:
+                log.warning("database away", reason=type(error).__name__)
+                with self._lock:
+                    self._values = values | self._values
+                return False

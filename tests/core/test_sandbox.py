@@ -1,0 +1,93 @@
+"""Readers: one a piece of work, its clock its own, and whoever waits is told the place."""
+
+import os
+import signal
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
+
+import pytest
+
+from perisect.core.artwork import ArtworkError
+from perisect.sandbox import call
+from perisect.sandbox.errors import TooBusy, WorkFailed
+from perisect.sandbox.line import Line
+
+
+def _length(data: bytes, rest_s: float = 0.0) -> int:
+    time.sleep(rest_s)
+    return len(data)
+
+
+def _die(data: bytes) -> int:
+    os.kill(os.getpid(), signal.SIGKILL)
+    return 0
+
+
+def _mistake(data: bytes) -> int:
+    nothing: dict[str, int] = {}
+    return nothing["values"]
+
+
+def _much(data: bytes) -> int:
+    return len(bytearray(4_000_000_000))
+
+
+def test_a_reader_that_dies_takes_only_its_own() -> None:
+    with ThreadPoolExecutor(8) as crowd:
+        good = [crowd.submit(call, partial(_length, rest_s=0.3), b"x" * n) for n in range(6)]
+        bad = [crowd.submit(call, _die, b"x") for _ in range(6)]
+        assert [each.result() for each in good] == list(range(6))
+        for each in bad:
+            with pytest.raises(ArtworkError, match="memory"):
+                each.result()
+
+
+def test_a_mistake_of_ours_is_told_as_ours() -> None:
+    with pytest.raises(WorkFailed, match="KeyError"):
+        call(_mistake, b"x")
+
+
+def test_too_much_memory_is_told_as_that() -> None:
+    with pytest.raises(ArtworkError, match="memory"):
+        call(_much, b"x")
+    assert call(_length, b"xyz") == 3
+
+
+def test_the_clock_runs_from_the_start_of_the_work() -> None:
+    # Eight of a second in a line of two readers: the last waits three seconds and has its own two.
+    with ThreadPoolExecutor(8) as crowd:
+        asked = [crowd.submit(call, partial(_length, rest_s=1.0), b"x", 2.0) for _ in range(8)]
+        assert [each.result() for each in asked] == [1] * 8
+    with pytest.raises(ArtworkError, match="more than 1 s"):
+        call(partial(_length, rest_s=3.0), b"x", 1.0)
+
+
+def test_a_line_is_served_in_order_tells_places_and_sends_the_last_away() -> None:
+    line, leave = Line(1, 3, seconds_each=2.0), threading.Event()
+    served: list[int] = []
+    heard: dict[int, list[int]] = {n: [] for n in range(3)}
+
+    def wait(number: int) -> None:
+        with line.place(ahead=heard[number].append):
+            served.append(number)
+
+    with line.place():
+        crowd = []
+        for number in range(3):
+            crowd.append(threading.Thread(target=wait, args=(number,)))
+            crowd[-1].start()
+            while not heard[number]:
+                time.sleep(0.01)
+        with pytest.raises(TooBusy) as full, line.place():
+            pass
+        # Three before, two seconds each, one place.
+        assert full.value.seconds == 6
+    for each in crowd:
+        each.join()
+    assert served == [0, 1, 2]
+    assert [places[0] for places in heard.values()] == [0, 1, 2]
+    leave.set()
+    with line.place(leave=leave.is_set) as mine:
+        assert mine
