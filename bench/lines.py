@@ -58,7 +58,7 @@ def remedy_at_the_api() -> Iterator[Figure]:
         taken, read = [], []
         for number in range(40):
             remedy = {
-                "kind": "set_field",
+                "act": "set",
                 "label": "Round",
                 "field": "lines.radius_mm",
                 "value": 0.3 + 0.01 * number,

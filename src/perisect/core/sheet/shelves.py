@@ -45,8 +45,13 @@ def pack(
     sheets: list[list[_Shelf]] = []
     cells: list[Cell] = []
     left_over: list[Item] = []
+    # Where one found no room its equals find none: they go on from where it was put, or are left over with it.
+    size, place = (0.0, 0.0), None
     for item in sorted(items, key=lambda i: (-i.height_mm, -i.width_mm, i.key)):
-        place = _find(area, sheets, item, gap_mm, max_sheets)
+        equal = size == (item.width_mm, item.height_mm)
+        if not equal or place is not None:
+            place = _find(area, sheets, item, gap_mm, max_sheets, place[0] if equal and place else 0)
+        size = item.width_mm, item.height_mm
         if place is None:
             left_over.append(item)
         else:
@@ -74,9 +79,9 @@ def best_pack(
 
 
 def _find(
-    area: UsableArea, sheets: list[list[_Shelf]], item: Item, gap: float, max_sheets: int
+    area: UsableArea, sheets: list[list[_Shelf]], item: Item, gap: float, max_sheets: int, first: int
 ) -> tuple[int, float, float] | None:
-    for number in range(min(len(sheets) + 1, max_sheets)):
+    for number in range(first, min(len(sheets) + 1, max_sheets)):
         if number == len(sheets):
             sheets.append([])
         for shelf in sheets[number]:
