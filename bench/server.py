@@ -27,7 +27,9 @@ class Server:
 
 @contextmanager
 def api(workers: int = 0) -> Iterator[Server]:
-    """An API of its own, with so many workers; it is stopped and its folder removed at the end."""
+    """An API of its own, with so many workers, each kept to a core of its own so that one worker is one core's work;
+    it is stopped and its folder removed at the end."""
+    cores = sorted(os.sched_getaffinity(0))
     folder = Path(tempfile.mkdtemp(prefix="perisect-bench-"))
     folder.chmod(0o755)
     cluster = Cluster(folder)
@@ -41,7 +43,10 @@ def api(workers: int = 0) -> Iterator[Server]:
     try:
         perisect = [sys.executable, "-m", "perisect.cli"]
         subprocess.run([*perisect, "migrate"], env=environment, check=True)
-        running = [subprocess.Popen([*perisect, "worker"], env=environment) for _ in range(workers)]
+        for number in range(workers):
+            core = str(cores[number % len(cores)])
+            command = ["taskset", "-c", core, *perisect, "worker"]
+            running.append(subprocess.Popen(command, env=environment))
         server = subprocess.Popen([*perisect, "api", "--port", str(port)], env=environment)
         running.append(server)
         wait_until_up(f"http://127.0.0.1:{port}")
