@@ -121,6 +121,17 @@ def page(browser: Browser, running: Shop) -> Iterator[Page]:
     assert faults == []
 
 
+@pytest.fixture
+def empty_log(running: Shop) -> None:
+    """No sticker has been measured yet: rejects are what the house takes for usual, whatever other tests cut."""
+    import psycopg
+
+    from perisect.up.cluster import Cluster
+
+    with psycopg.connect(Cluster(running.local).start()) as database:
+        database.execute("update run set good = null, bad = null")
+
+
 def new_job(page: Page) -> str:
     """Begin a job from the list; returns its path."""
     page.goto("/")
