@@ -44,7 +44,7 @@ def make(
         raise _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.") from error
     up = sum(len(sheet["placements"]) for sheet in report["sheets"])
     typer.echo(
-        f"{up} up on {len(report['sheets'])} sheet(s), {report['used_share']:.0%} used, in {out} "
+        f"{up} up on {len(report['sheets'])} sheet(s), {100 * report['used_share']:.0f} % used, in {out} "
         f"({sum(report['seconds'].values()):.2f} s)"
     )
     for finding in report["findings"]:

@@ -13,6 +13,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from perisect.store import blobs
+from perisect.store.blobs import DiskFull
+
 Work = Callable[[], None]
 
 
@@ -245,3 +248,39 @@ def test_what_is_not_there_is_404(api: httpx.Client) -> None:
     for path in ("/api/prints/999999", "/api/runs/999999", "/api/runs/999999/cut.png"):
         assert api.get(path).status_code == 404
     assert api.post("/api/prints/999999/cuts").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("fault", "says"), [(DiskFull(), "The disk is full"), (RuntimeError("bug"), "could not be measured")]
+)
+def test_a_sheet_that_is_cut_and_cannot_be_measured_is_told_as_cut(
+    fault: Exception, says: str, api: httpx.Client, work: Work, job: dict, monkeypatch
+) -> None:
+    sheet = printed(api, work, job)
+    put = blobs.put
+
+    def full(name: str, data: bytes) -> str:
+        if name.startswith("runs/"):
+            raise fault
+        return put(name, data)
+
+    monkeypatch.setattr(blobs, "put", full)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    work()
+    run = api.get(f"/api/runs/{run['id']}").json()
+    assert (run["state"], run["lines_done"]) == ("done", run["lines_total"])
+    assert says in run["message"]
+    assert "new print" not in run["message"]
+    assert run["good"] is None
+
+
+def test_a_panel_longer_than_its_printer_takes_is_stopped(api: httpx.Client, job: dict) -> None:
+    # A roll with panels of 1200 mm, at the desk printer that takes 490.
+    path = f"/api/jobs/{job['id']}"
+    chosen = {"revision": job["revision"], "stock": "roll-vinyl"}
+    job = api.post(f"{path}/equipment", json=chosen).json()
+    job["recipe"]["sheet"] |= {"fill": True}
+    filled = {"revision": job["revision"], "recipe": job["recipe"], "label": "Fill"}
+    found = api.put(f"{path}/recipe", json=filled).json()["findings"]
+    texts = [each["text"] for each in found if each["code"] == "machine_small"]
+    assert any("1200 mm long here and Desk printer takes 490 mm" in text for text in texts), texts

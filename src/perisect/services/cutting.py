@@ -166,10 +166,18 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
         result = cut_loaded(driver, printed, job, progress)
     beat.tell(state="measuring", seconds=result.unloaded.seconds)
-    beat.tell(**_measured(leading, planned, order, printed, result, settings))
+    # Whatever cannot be measured or kept now: the sheet is cut.
+    unmeasured = ""
+    try:
+        beat.tell(**_measured(leading, planned, order, printed, result, settings))
+    except blobs.DiskFull:
+        unmeasured = "The disk is full, so the sheet as cut could not be kept or measured."
+    except Exception:
+        log.exception("cut not measured", run_id=leading.run_id)
+        unmeasured = "The sheet could not be measured; the log says why."
     if result.lines_done < len(order):
-        return "cancelled", "You cancelled this cut."
-    return "done", None
+        return "cancelled", f"You cancelled this cut. {unmeasured}".strip()
+    return "done", unmeasured or None
 
 
 def _measured(

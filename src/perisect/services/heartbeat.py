@@ -5,6 +5,7 @@ that no cut waits for a database.
 """
 
 import threading
+import time
 from collections.abc import Callable
 from types import TracebackType
 from typing import Any, Self
@@ -13,10 +14,28 @@ import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
 BEAT_S = 0.25
+AGAIN_S = 1.0
 PATIENCE_S = 900.0
 """How long the end of a run waits for a database that is away."""
 
 log = structlog.get_logger()
+
+
+def until_written(write: Callable[[], None]) -> None:
+    """Write how something ended, waiting for a database that is away.
+
+    Raises:
+        SQLAlchemyError: it stayed away.
+    """
+    end = time.monotonic() + PATIENCE_S
+    while True:
+        try:
+            return write()
+        except SQLAlchemyError:
+            if time.monotonic() > end:
+                raise
+            time.sleep(AGAIN_S)
+
 
 Say = Callable[[dict[str, Any]], str | None]
 """Write what has changed; returns how one is asked to stop, None when the claim is lost."""

@@ -22,7 +22,7 @@ from perisect.core.job import DesignRecipe, JobRecipe, RemedyError, apply_remedy
 from perisect.core.lines import LineError
 from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
 from perisect.services import nests as nest_service
-from perisect.services.heartbeat import Heartbeat
+from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.pictures import merge, split, traced, with_picture
 from perisect.services.plans import plan
 from perisect.services.printing import TryLater
@@ -148,11 +148,14 @@ def changed(recipe: JobRecipe, request: Request) -> JobRecipe:
 
 def _change(request: Request) -> Result:
     with transaction() as session:
-        before = jobs.recipe(session, jobs.get(session, request["job"]))
+        job = jobs.get(session, request["job"])
+        before, revision = jobs.recipe(session, job), job.revision
     new = changed(before, request)
+    if new == before:
+        # Nothing to change, or a worker before this one changed it and died before it could say so.
+        return {"revision": revision}
     plan(new)
-    job = write(request["job"], request["revision"], new, request["label"])
-    return {"revision": job}
+    return {"revision": write(request["job"], request["revision"], new, request["label"])}
 
 
 def write(job_id: int, revision: int, new: JobRecipe, label: str) -> int:
@@ -306,6 +309,13 @@ def perform(operation_id: int) -> None:
                 session, operation_id, claim, doing, share_of(doing) if doing is not None else 0.0
             )
 
+    ended: tuple[str, dict[str, Any]] = "failed", {}
+
+    def end() -> None:
+        state, values = ended
+        with transaction() as session:
+            operations.end(session, operation_id, claim, state, **values)
+
     with Heartbeat(say) as beat:
         watch = sandbox.Watch(
             report=lambda stage: beat.tell(doing=stage),
@@ -314,7 +324,7 @@ def perform(operation_id: int) -> None:
         )
         try:
             with sandbox.watched(watch):
-                ended: tuple[str, dict[str, Any]] = ("done", {"result": _do(operation)})
+                ended = "done", {"result": _do(operation)}
         except sandbox.Cancelled:
             ended = "cancelled", {}
         except Exception as error:
@@ -322,7 +332,4 @@ def perform(operation_id: int) -> None:
             if told["status"] == 500:
                 log.exception("operation failed", operation_id=operation_id, kind=operation.kind)
             ended = "failed", {"problem": told}
-        beat.flush()
-    state, values = ended
-    with transaction() as session:
-        operations.end(session, operation_id, claim, state, **values)
+        until_written(end)

@@ -1,6 +1,5 @@
 """Print sheets: ask for one, and what a worker does with the printer."""
 
-import time
 from uuid import uuid4
 
 import structlog
@@ -10,7 +9,7 @@ from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.job import JobRecipe
 from perisect.devices import DeviceError, PrintedSheet, print_pdf
 from perisect.services.devices import allowed, printer_at
-from perisect.services.heartbeat import PATIENCE_S, Heartbeat
+from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.nests import nested_plan
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import sheet_pdf
@@ -121,8 +120,13 @@ def do_print(print_id: int) -> None:
             prints.beat(session, print_id, claim)
         return ""
 
+    state, values = "failed", dict[str, object]()
+
+    def end() -> None:
+        with transaction() as session:
+            prints.end(session, print_id, claim, state, **values)
+
     with Heartbeat(beat):
-        values: dict[str, object] = {}
         try:
             printer = printer_at(printer_id)
             pdf = sheet_pdf(plan(recipe), number, tone)
@@ -135,24 +139,10 @@ def do_print(print_id: int) -> None:
         except Exception:
             log.exception("print failed", print_id=print_id)
             state, values["message"] = "failed", "The print file could not be made; the log says why."
-        _end(print_id, claim, state, values)
+        until_written(end)
 
 
 def _keep(print_id: int, pdf: bytes, printed: PrintedSheet) -> dict[str, object]:
     blobs.put(f"prints/{print_id}/sheet.pdf", pdf)
     name = blobs.put(f"prints/{print_id}/printed.png", printed.png)
     return {"picture": name, "px_per_mm": printed.px_per_mm}
-
-
-def _end(print_id: int, claim: str, state: str, values: dict[str, object]) -> None:
-    """Say how it ended, however long the database is away."""
-    deadline = time.monotonic() + PATIENCE_S
-    while True:
-        try:
-            with transaction() as session:
-                prints.end(session, print_id, claim, state, **values)
-            return
-        except SQLAlchemyError:
-            if time.monotonic() > deadline:
-                raise
-            time.sleep(1.0)

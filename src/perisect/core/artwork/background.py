@@ -81,13 +81,13 @@ def judge(rgba: NDArray[np.uint8]) -> Judged:
         )
         return Judged(
             Verdict.PLAIN,
-            f"{near:.0%} of the picture's edge is one colour.",
+            f"{100 * near:.0f} % of the picture's edge is one colour.",
             near,
             colour=(colour[0], colour[1], colour[2]),
         )
     return Judged(
         Verdict.PHOTOGRAPH,
-        f"The picture's edge has no one colour: the commonest holds {near:.0%} of it.",
+        f"The picture's edge has no one colour: the commonest holds {100 * near:.0f} % of it.",
         1 - near / (2 * PLAIN_SHARE),
     )
 
@@ -109,7 +109,7 @@ def _clear(alpha: NDArray[np.uint8], share: float) -> Judged:
             min(1.0, width / (2 * FEATHERED_PX)),
             soft_edge_px=width,
         )
-    return Judged(Verdict.CLEAR, f"{share:.0%} of the picture is clear.", 1.0, soft_edge_px=width)
+    return Judged(Verdict.CLEAR, f"{100 * share:.0f} % of the picture is clear.", 1.0, soft_edge_px=width)
 
 
 def _edge_pixels(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:

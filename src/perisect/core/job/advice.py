@@ -62,8 +62,8 @@ def _pale(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     return _advice(
         design,
         "pale",
-        f"{share:.0%} of {design.name}'s edge is nearly as pale as the paper: from a distance its form is lost. "
-        "A coloured backing or a dark outline brings it back.",
+        f"{100 * share:.0f} % of {design.name}'s edge is nearly as pale as the paper: from a distance its form "
+        "is lost. A coloured backing or a dark outline brings it back.",
         measured=round(share, 2),
         limit=PALE_SHARE,
         unit="share",

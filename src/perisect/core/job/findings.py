@@ -14,6 +14,7 @@ from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.common_line import common_line_findings
 from perisect.core.sheet.footprints import clearance_mm
 from perisect.core.sheet.layout_check import layout_findings
+from perisect.core.sheet.machine_check import machine_findings
 
 Checker = Callable[[JobPlan], Iterable[Finding]]
 
@@ -32,6 +33,10 @@ def _lines(plan: JobPlan) -> Iterable[Finding]:
 
 def _sheets(plan: JobPlan) -> Iterable[Finding]:
     return sheet_findings(plan.area, plan.sheets, list(plan.footprints), _names(plan))
+
+
+def _machines(plan: JobPlan) -> Iterable[Finding]:
+    return machine_findings(plan.area.stock, plan.recipe.sheet) if plan.sheets.sheets else ()
 
 
 def _cards(plan: JobPlan) -> Iterable[Finding]:
@@ -68,6 +73,7 @@ CHECKERS: tuple[Checker, ...] = (
     _artwork,
     _lines,
     _sheets,
+    _machines,
     _cards,
     _common_lines,
     _layout,

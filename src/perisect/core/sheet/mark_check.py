@@ -145,8 +145,8 @@ def _small_job(area: UsableArea, plan: SheetPlan) -> Finding | None:
         code="small_job",
         station="sheet",
         severity="good",
-        text=f"A small job, {plan.used_share:.0%} of the sheet: marks of {marks.radius_mm * 2 / 3:g} mm are enough "
-        "for it and leave more to cut from later.",
+        text=f"A small job, {100 * plan.used_share:.0f} % of the sheet: marks of {marks.radius_mm * 2 / 3:g} mm are "
+        "enough for it and leave more to cut from later.",
         measured=round(plan.used_share, 3),
         limit=SMALL_SHARE,
         unit="share",
