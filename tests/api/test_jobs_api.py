@@ -114,3 +114,15 @@ def test_a_sheet_can_be_tried_without_keeping_it(api: httpx.Client, job: dict) -
     assert tried["count"] > 10
     assert tried["stock"].startswith("Letter")
     assert api.get(f"/api/jobs/{job['id']}").json()["sheets"]["count"] == 2
+
+
+def test_the_list_is_paged_without_a_gap_or_a_double(api: httpx.Client) -> None:
+    made = [api.post("/api/jobs", json={"title": f"Page {n}"}).json()["id"] for n in range(7)]
+    seen: list[int] = []
+    mark: dict[str, object] = {}
+    while rows := api.get("/api/jobs", params={"most": 3, **mark}).json():
+        assert len(rows) <= 3
+        seen += [row["id"] for row in rows]
+        mark = {"before": rows[-1]["updated_at"], "last": rows[-1]["id"]}
+    assert len(seen) == len(set(seen))
+    assert seen[:7] == made[::-1]

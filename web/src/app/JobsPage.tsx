@@ -11,7 +11,7 @@ import { Palette } from "./Palette";
 
 /** All jobs, as a pile of dockets. */
 export function JobsPage() {
-  const { jobs, begin, error, isPending } = useJobs();
+  const { jobs, begin, error, isPending, more, fetchingMore } = useJobs();
   const { unit, setUnit } = useUnits();
   const navigate = useNavigate();
   const [finding, setFinding] = useState(false);
@@ -51,6 +51,11 @@ export function JobsPage() {
             </li>
           ))}
         </ul>
+        {more && (
+          <p className="pt-4 text-center">
+            <Button disabled={fetchingMore} onClick={more}>Earlier jobs</Button>
+          </p>
+        )}
       </main>
       <Palette open={finding} actions={actions} onClose={() => setFinding(false)} />
     </div>

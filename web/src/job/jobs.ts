@@ -1,20 +1,26 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 
 import { call } from "../api/client";
 import { keepFor } from "../ui/fileDrop";
 import { useNotice } from "../ui/Notice";
+import { PAGE, pageAfter, titleFor } from "./pages";
 
-/** The list of jobs, and how to begin one. */
+/** The list of jobs, a page at a time, and how to begin one. */
 export function useJobs() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const tell = useNotice();
-  const { data, error, isPending } = useQuery({ queryKey: ["jobs"], queryFn: () => call("get_jobs", {}) });
+  const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+    queryKey: ["jobs"],
+    queryFn: ({ pageParam }) => call("get_jobs", { query: { most: PAGE, ...pageParam } }),
+    initialPageParam: {},
+    getNextPageParam: pageAfter,
+  });
   /** Begin a job; files that were dropped go to it as soon as it is open. */
   const begin = async (files: File[] = []) => {
     try {
-      const job = await call("post_job", { body: { title: "New job" } });
+      const job = await call("post_job", { body: { title: titleFor(files) } });
       client.setQueryData(["job", job.id], job);
       void client.invalidateQueries({ queryKey: ["jobs"] });
       keepFor(files);
@@ -23,5 +29,6 @@ export function useJobs() {
       tell(problem);
     }
   };
-  return { jobs: data ?? [], begin, error, isPending };
+  const more = hasNextPage ? () => void fetchNextPage() : null;
+  return { jobs: data?.pages.flat() ?? [], begin, error, isPending, more, fetchingMore: isFetchingNextPage };
 }

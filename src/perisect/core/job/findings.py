@@ -32,7 +32,7 @@ def _lines(plan: JobPlan) -> Iterable[Finding]:
 
 
 def _sheets(plan: JobPlan) -> Iterable[Finding]:
-    return sheet_findings(plan.area, plan.sheets, list(plan.footprints), _names(plan))
+    return sheet_findings(plan.area, plan.sheets, list(plan.footprints), _names(plan), plan.recipe.sheet.fill)
 
 
 def _machines(plan: JobPlan) -> Iterable[Finding]:

@@ -10,11 +10,15 @@ from perisect.core.sheet.usable import UsableArea
 
 
 def sheet_findings(
-    area: UsableArea, plan: SheetPlan, footprints: list[Footprint], names: dict[str, str]
+    area: UsableArea, plan: SheetPlan, footprints: list[Footprint], names: dict[str, str], fill: bool
 ) -> list[Finding]:
-    """What stands in the way of cutting this plan, or the reassurance that nothing does."""
+    """What stands in the way of cutting this plan, or the reassurance that nothing does.
+
+    Args:
+        fill: whether one sheet is filled, so that every design wants a place on it.
+    """
     findings = [
-        _left_out(area, footprint, plan.missing[footprint.key], names[footprint.key])
+        _left_out(area, footprint, plan.missing[footprint.key], names[footprint.key], fill)
         for footprint in footprints
         if plan.missing.get(footprint.key)
     ]
@@ -23,7 +27,7 @@ def sheet_findings(
     return findings
 
 
-def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str) -> Finding:
+def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str, fill: bool) -> Finding:
     width, height = footprint.right_mm - footprint.left_mm, footprint.bottom_mm - footprint.top_mm
     room = sorted((area.right_mm - area.left_mm, area.bottom_mm - area.top_mm))
     lines = (width - footprint.width_mm, height - footprint.height_mm)
@@ -51,6 +55,18 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str) -
             limit=round(room[1], 1),
             unit="mm",
             remedy=SetField(label=f"Make it {size:g} mm", field="longest_mm", value=float(size)),
+        )
+    if fill:
+        return Finding(
+            code="no_room_beside",
+            station="sheet",
+            severity="stop",
+            text=f"One sheet has no room for {name} beside the other pieces. By number it goes on a sheet after it.",
+            design=footprint.key,
+            measured=missing,
+            limit=0,
+            unit="copies",
+            remedy=SetField(label="Place them by number", field="sheet.fill", value=False),
         )
     return Finding(
         code="too_many",
