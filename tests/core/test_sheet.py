@@ -1,10 +1,13 @@
 """Station 3: how many are up, where they stand, and that nothing which cuts leaves the usable area."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
 
 from perisect.core.artwork import Background, Judged, PictureFacts, Verdict
+from perisect.core.finding import SetField
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
@@ -17,6 +20,7 @@ from perisect.core.job import (
 from perisect.core.job.findings import findings_of
 from perisect.core.lines import Outline
 from perisect.core.sheet import A4, LETTER, Footprint, fill_sheets, usable_area
+from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.mark_shape import mark_shape
 from perisect.core.sheet.placement import placed
@@ -161,6 +165,17 @@ def test_too_many_copies_stop_at_sixty_sheets() -> None:
     plan = fill_sheets(area, [footprint(150, 200, copies=100)], 2, fill=False)
     assert len(plan.sheets) == 60
     assert plan.missing == {"d": 40}
+
+
+def test_the_last_sheet_taken_by_others_is_not_mended_by_what_changes_nothing() -> None:
+    area = usable_area(A4)
+    large, other = footprint(150, 200, copies=100), replace(footprint(150, 190, copies=1), key="other")
+    plan = fill_sheets(area, [large, other], 2, fill=False)
+    assert plan.missing == {"d": 40, "other": 1}
+    found = sheet_findings(area, plan, [large, other], {"d": "Deck", "other": "Bow"}, fill=False)
+    first, second = [each for each in found if each.code == "too_many"]
+    assert first.remedy == SetField(label="Make 60", field="copies", value=60)
+    assert second.remedy is None and second.text.startswith("No sheet is left for Bow")
 
 
 def test_a_plan_of_nothing_is_empty() -> None:

@@ -1,17 +1,24 @@
 """Size by use, tone, rights and the tools of the Artwork station, as a person finds them."""
 
 import io
+import re
 
 import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.api.conftest import DISC
 from tests.core import pictures
 from tests.core.test_tone import SRGB
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, unfold, until
 
 pytestmark = pytest.mark.browser
+
+SLOWLY = """() => {
+    const send = window.fetch;
+    window.fetch = (...asked) => new Promise((done) => setTimeout(done, 700)).then(() => send(...asked));
+}"""
 
 
 @pytest.fixture
@@ -84,3 +91,42 @@ def test_everything_new_is_found_by_its_name(view: Page) -> None:
         view.keyboard.type(words)
         view.keyboard.press("Enter")
         view.wait_for_url(f"**/{path}")
+
+
+def test_quick_hands_lose_nothing_while_the_server_is_slow(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    unfold(page, "Shape behind it")
+    page.get_by_role("radio", name="Round", exact=True).click()
+    radius = page.get_by_role("textbox", name="Corner radius")
+    expect(radius).to_be_visible()
+    # Each change is made to what is shown, before the one before it is back.
+    page.evaluate(SLOWLY)
+    for name, value in (("Corner radius", "6"), ("Margin round the art", "5")):
+        page.get_by_role("textbox", name=name, exact=True).fill(value)
+        page.keyboard.press("Enter")
+    number = re.search(r"jobs/(\d+)", page.url)[1]  # type: ignore[index]
+
+    def backing() -> dict:
+        return page.request.get(f"/api/jobs/{number}").json()["recipe"]["designs"][0]["mend"]["backing"]
+
+    until(lambda: backing()["margin_mm"] == 5)
+    assert (backing()["shape"], backing()["radius_mm"]) == ("rounded", 6)
+
+
+def test_a_field_confirmed_and_left_is_kept_once(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    sent: list[str] = []
+    page.on("request", lambda asked: sent.append(asked.url) if asked.method == "PUT" else None)
+    page.evaluate(SLOWLY)
+    side = page.get_by_role("textbox", name="Longest side")
+    for size in ("48", "50"):
+        side.fill(size)
+        side.press("Enter")
+        page.keyboard.press("Tab")
+    # One after the other: when the last is back, whatever was sent twice was sent before it.
+    expect(side).to_have_value("50.00")
+    assert len(sent) == 2

@@ -1,9 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 
 import { call, type CutSettings } from "../api/client";
 import { PROCESSES } from "../api/constants";
 import { useNotice } from "../ui/Notice";
+import { useTyped } from "../ui/useTyped";
 
 const FIELDS = [
   { name: "force_gf", label: "force, gf", min: 1, max: 600 },
@@ -51,21 +51,16 @@ export function CutSettingsTable({ stock }: { stock: string }) {
 
 /** A number in a table, kept when it is left; what is none, or out of range, goes back to what it was. */
 function NumberCell({ label, value, min, max, onKeep }: { label: string; value: number; min: number; max: number; onKeep: (value: number) => void }) {
-  const [text, setText] = useState(String(value));
-  useEffect(() => setText(String(value)), [value]);
-  const keep = () => {
+  const { input, restore } = useTyped(String(value), (text) => {
     const typed = Number(text.replace(",", "."));
     if (Number.isFinite(typed) && typed >= min && typed <= max && typed !== value) onKeep(typed);
-    else setText(String(value));
-  };
+    else restore();
+  });
   return (
     <input
       aria-label={label}
       inputMode="decimal"
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={keep}
-      onKeyDown={(event) => event.key === "Enter" && keep()}
+      {...input}
       className="figure w-20 rounded border border-rule bg-paper px-2 py-0.5 text-right focus:border-act"
     />
   );

@@ -1,6 +1,7 @@
-import { useEffect, useId, useState } from "react";
+import { useId } from "react";
 
 import { PATTERNS, SHAPES } from "../api/constants";
+import { useTyped } from "../ui/useTyped";
 import { useUnits } from "../ui/units";
 
 export interface Field {
@@ -96,15 +97,13 @@ function OneField({ field, value, onKeep }: { field: Field; value: unknown; onKe
   const { unit, figure, toMm } = useUnits();
   const id = useId();
   const shown = field.kind === "mm" ? figure(Number(value ?? 0)) : String(value ?? "");
-  const [text, setText] = useState(shown);
-  useEffect(() => setText(shown), [shown]);
-  const keep = () => {
+  const { input, restore } = useTyped(shown, (text) => {
     if (text === shown) return;
-    if (field.kind === "text") return text.trim() || field.empty ? onKeep(text.trim()) : setText(shown);
+    if (field.kind === "text") return text.trim() || field.empty ? onKeep(text.trim()) : restore();
     const typed = Number(text.replace(",", "."));
-    if (!Number.isFinite(typed)) return setText(shown);
+    if (!Number.isFinite(typed)) return restore();
     onKeep(field.kind === "mm" ? Math.round(toMm(typed) * 1000) / 1000 : typed);
-  };
+  });
   return (
     <div className="flex items-center justify-between gap-2">
       <label htmlFor={id} className="text-quiet">{field.label}</label>
@@ -116,11 +115,8 @@ function OneField({ field, value, onKeep }: { field: Field; value: unknown; onKe
         <span className="flex items-center gap-1.5">
           <input
             id={id}
-            value={text}
+            {...input}
             maxLength={200}
-            onChange={(event) => setText(event.target.value)}
-            onBlur={keep}
-            onKeyDown={(event) => event.key === "Enter" && keep()}
             className={`rounded border border-rule bg-paper px-2 py-0.5 focus:border-act ${field.kind === "text" ? "w-44" : "figure w-20 text-right text-[13px]"}`}
           />
           {field.kind !== "text" && <span className="figure w-[72px] text-[11px] text-quiet">{field.unit ?? unit}</span>}

@@ -4,6 +4,7 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo, useSta
 import { call, type Design, type DesignFacts, type Finding, type Job, type Operation, type OtherVersion, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { Conflict } from "./Conflict";
+import { merged } from "./merge";
 import { ended, WorkBar } from "./operations";
 import { followed, useEvents } from "./useEvents";
 import { WriteQueue } from "./writeQueue";
@@ -113,12 +114,15 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
     const selected = job.recipe.designs?.find((design) => design.id === chosen) ?? job.recipe.designs?.[0];
     return {
       job,
-      change: (label, make) =>
-        inLine(
-          (now) => put(now.revision, make(now.recipe), label),
-          (other, now) =>
-            setClash({ mine: make(now.recipe), theirs: other.recipe, revision: other.revision, step: other.step, aside: other.aside ?? null, label }),
-        ),
+      change: (label, make) => {
+        // Made to what is shown, and so kept on what holds when its turn comes.
+        const base = job.recipe;
+        const mine = (now: Job) => merged(base, make(base), now.recipe);
+        return inLine(
+          (now) => put(now.revision, mine(now), label),
+          (other, now) => setClash({ mine: mine(now), theirs: other.recipe, revision: other.revision, step: other.step, aside: other.aside ?? null, label }),
+        );
+      },
       undo: () => void inLine((now) => call("post_undo", { path, body: { revision: now.revision } })),
       redo: () => void inLine((now) => call("post_redo", { path, body: { revision: now.revision } })),
       open: (step) => void inLine((now) => call("post_open", { path, body: { revision: now.revision, step } })),

@@ -1,4 +1,6 @@
-import { useEffect, useId, useState } from "react";
+import { useId } from "react";
+
+import { useTyped } from "./useTyped";
 
 interface Props {
   label: string;
@@ -12,31 +14,33 @@ interface Props {
 /** A whole number with one more and one less. */
 export function CountField({ label, value, min, max, disabled, onKeep }: Props) {
   const id = useId();
-  const [text, setText] = useState(String(value));
-  useEffect(() => setText(String(value)), [value]);
-  const keep = (typed: number) => {
-    const kept = Math.min(max, Math.max(min, Math.round(typed)));
-    if (Number.isFinite(typed) && kept !== value) onKeep(kept);
-    else setText(String(value));
+  const within = (typed: number) => Math.min(max, Math.max(min, Math.round(typed)));
+  const { text, setText, restore, input } = useTyped(String(value), (typed) => {
+    const kept = within(Number(typed));
+    if (Number.isFinite(kept) && kept !== value) onKeep(kept);
+    else restore();
+  });
+  /** Counted from what is shown: a second click goes on from the first before its answer is there. */
+  const step = (by: number) => {
+    const kept = within((Number.isFinite(Number(text)) ? Number(text) : value) + by);
+    setText(String(kept));
+    if (kept !== Number(text)) onKeep(kept);
   };
   const button = "size-6 rounded border border-rule bg-paper leading-none hover:border-act disabled:text-rule";
   return (
     <div className="flex items-center justify-between gap-3 px-3.5 py-1">
       <label htmlFor={id} className="min-w-0 truncate text-quiet">{label}</label>
       <span className="flex shrink-0 items-center gap-1">
-        <button type="button" className={button} aria-label={`One less: ${label}`} disabled={disabled || value <= min} onClick={() => keep(value - 1)}>−</button>
+        <button type="button" className={button} aria-label={`One less: ${label}`} disabled={disabled || value <= min} onClick={() => step(-1)}>−</button>
         <input
           id={id}
-          value={text}
+          {...input}
           disabled={disabled}
           inputMode="numeric"
-          onChange={(event) => setText(event.target.value)}
           onFocus={(event) => event.target.select()}
-          onBlur={() => keep(Number(text))}
-          onKeyDown={(event) => event.key === "Enter" && keep(Number(text))}
           className="figure w-14 rounded border border-rule bg-paper px-2 py-0.5 text-right text-[13px] disabled:text-quiet"
         />
-        <button type="button" className={button} aria-label={`One more: ${label}`} disabled={disabled || value >= max} onClick={() => keep(value + 1)}>+</button>
+        <button type="button" className={button} aria-label={`One more: ${label}`} disabled={disabled || value >= max} onClick={() => step(1)}>+</button>
       </span>
     </div>
   );

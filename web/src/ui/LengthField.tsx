@@ -2,6 +2,7 @@ import { Slider } from "radix-ui";
 import { useEffect, useId, useState } from "react";
 
 import { lengthTyped } from "./lengths";
+import { useTyped } from "./useTyped";
 import { useUnits } from "./units";
 
 interface Props {
@@ -24,22 +25,18 @@ interface Props {
 export function LengthField({ label, mm, min, max, from = min, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
   const { unit, figure } = useUnits();
   const id = useId();
-  const [text, setText] = useState(figure(mm));
   const [fault, setFault] = useState<string | null>(null);
-  useEffect(() => {
-    setText(figure(mm));
-    setFault(null);
-  }, [mm, figure]);
+  useEffect(() => setFault(null), [mm, figure]);
 
-  const keep = () => {
+  const { input, restore } = useTyped(figure(mm), (text) => {
     const typed = lengthTyped(text, unit);
     if (typed === null) return setFault("Type a number, such as 60 or 2.5in.");
     if (typed < min - 1e-6 || typed > max + 1e-6)
       return setFault(`From ${figure(min)} to ${figure(max)} ${unit}.`);
     setFault(null);
     if (Math.abs(typed - mm) > 1e-4) onKeep(Math.round(typed * 1000) / 1000);
-    else setText(figure(mm));
-  };
+    else restore();
+  });
 
   return (
     <div className="px-3.5 py-1">
@@ -48,17 +45,11 @@ export function LengthField({ label, mm, min, max, from = min, reach = max, step
         <span className="flex items-center rounded border border-rule bg-paper focus-within:border-act">
           <input
             id={id}
-            value={text}
+            {...input}
             inputMode="decimal"
             aria-invalid={fault !== null}
             aria-describedby={fault ? `${id}-fault` : undefined}
-            onChange={(event) => setText(event.target.value)}
             onFocus={(event) => event.target.select()}
-            onBlur={keep}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") keep();
-              if (event.key === "Escape") setText(figure(mm));
-            }}
             className="figure w-[74px] bg-transparent py-0.5 pl-2 text-right text-[13px] outline-none"
           />
           <span className="figure px-1.5 text-[11px] text-quiet">{unit}</span>

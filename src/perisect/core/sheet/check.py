@@ -68,20 +68,20 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str, f
             unit="copies",
             remedy=SetField(label="Place them by number", field="sheet.fill", value=False),
         )
+    full = f"one job holds at most {MAX_SHEETS} sheets."
+    stand = footprint.copies - missing
     return Finding(
         code="too_many",
         station="sheet",
         severity="stop",
-        text=f"{missing} of {name} are left out: one job holds at most {MAX_SHEETS} sheets.",
+        text=f"{missing} of {name} are left out: {full}"
+        if stand
+        else f"No sheet is left for {name}: {full} Make fewer of the other pieces, or a job of its own for it.",
         design=footprint.key,
         measured=missing,
         limit=0,
         unit="copies",
-        remedy=SetField(
-            label=f"Make {max(footprint.copies - missing, 1)}",
-            field="copies",
-            value=max(footprint.copies - missing, 1),
-        ),
+        remedy=SetField(label=f"Make {stand}", field="copies", value=stand) if stand else None,
     )
 
 

@@ -22,7 +22,7 @@ export function Questions() {
   const [rejects, setRejects] = useState<number | null>(null);
   const design = selected ?? designs[0];
   const ordered = Object.fromEntries(designs.map((each) => [each.id, orders[each.id] ?? 50]));
-  const { data } = useQuery({
+  const { data, isPlaceholderData: older } = useQuery({
     queryKey: ["questions", job.id, job.revision, design?.id, up, ordered, rejects],
     enabled: Boolean(design),
     placeholderData: keepPreviousData,
@@ -40,6 +40,7 @@ export function Questions() {
       {largest !== null && largest !== design.longest_mm && (
         <p className="px-3.5 pb-1">
           <Button
+            disabled={older}
             onClick={() =>
               void change(`${design.name} ${length(largest)}, ${up} up`, (before) => ({
                 ...before,
@@ -71,6 +72,7 @@ export function Questions() {
       {data && total > 0 && data.left_out === 0 && !unordered && (
         <p className="px-3.5 pb-1">
           <Button
+            disabled={older}
             onClick={() =>
               void change(`Print ${total} for the order`, (before) => ({
                 ...before,
