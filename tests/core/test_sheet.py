@@ -175,7 +175,8 @@ def test_the_last_sheet_taken_by_others_is_not_mended_by_what_changes_nothing() 
     found = sheet_findings(area, plan, [large, other], {"d": "Deck", "other": "Bow"}, fill=False)
     first, second = [each for each in found if each.code == "too_many"]
     assert first.remedy == SetField(label="Make 60", field="copies", value=60)
-    assert second.remedy is None and second.text.startswith("No sheet is left for Bow")
+    assert second.remedy is None
+    assert second.text.startswith("No sheet is left for Bow")
 
 
 def test_a_plan_of_nothing_is_empty() -> None:
