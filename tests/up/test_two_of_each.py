@@ -1,8 +1,5 @@
 """Two API processes and two workers on one database: what is begun at one is followed and ended at the other."""
 
-import os
-import subprocess
-import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -10,57 +7,14 @@ from pathlib import Path
 import httpx
 import pytest
 
-from perisect.up.cluster import free_port
-from perisect.up.supervisor import wait_until_up
 from tests.api.conftest import DISC, STAR
+from tests.up.conftest import Doors, new_job, processes, send, soon
 
 
 @pytest.fixture(scope="module")
-def doors(shop: Path) -> Iterator[tuple[httpx.Client, httpx.Client]]:
-    ports = free_port(), free_port()
-    logs = shop / "two.log"
-    with logs.open("w") as log:
-        commands = [["worker"], ["worker"], *(["api", "--port", str(port)] for port in ports)]
-        running = [
-            subprocess.Popen(
-                [sys.executable, "-m", "perisect.cli", *command], env=os.environ, stdout=log, stderr=log
-            )
-            for command in commands
-        ]
-        try:
-            urls = [f"http://127.0.0.1:{port}" for port in ports]
-            for url in urls:
-                wait_until_up(url)
-            with (
-                httpx.Client(base_url=urls[0], timeout=60) as one,
-                httpx.Client(base_url=urls[1], timeout=60) as two,
-            ):
-                yield one, two
-        finally:
-            for process in running:
-                process.terminate()
-            for process in running:
-                process.wait(20)
-
-
-def soon(true, seconds: float = 40) -> None:
-    """Wait for something to come true."""
-    end = time.monotonic() + seconds
-    while not true():
-        assert time.monotonic() < end, "it did not come true"
-        time.sleep(0.1)
-
-
-def new_job(at: httpx.Client) -> int:
-    return at.post("/api/jobs", json={"title": "Two of each"}).json()["id"]
-
-
-def send(at: httpx.Client, job: int, name: str, data: bytes, batch: str, position: int = 0) -> httpx.Response:
-    return at.post(
-        f"/api/jobs/{job}/pictures",
-        params={"batch": batch, "position": position},
-        files={"file": (name, data, "image/png")},
-    )
+def doors(shop: Path) -> Iterator[Doors]:
+    with processes(shop, apis=2, workers=2) as (doors, _):
+        yield doors
 
 
 def test_a_picture_that_was_sent_is_in_the_job_though_nobody_waits(doors) -> None:

@@ -23,8 +23,13 @@ class DiskFull(Exception):
 
 @lru_cache
 def _place() -> tuple[AbstractFileSystem, str]:
-    fs, root = fsspec.core.url_to_fs(settings().blobs)
+    # Other processes write too: what a folder held a moment ago is not remembered.
+    fs, root = fsspec.core.url_to_fs(settings().blobs, use_listings_cache=False)
     return fs, root.rstrip("/")
+
+
+def _is_folder(fs: AbstractFileSystem) -> bool:
+    return "file" in fs.protocol or "local" in fs.protocol
 
 
 def put(name: str, data: bytes) -> str:
@@ -35,6 +40,9 @@ def put(name: str, data: bytes) -> str:
     """
     fs, root = _place()
     path = f"{root}/{name}"
+    if not _is_folder(fs):
+        fs.pipe_file(path, data)  # A bucket shows nothing before it is whole.
+        return name
     passing = f"{path}{PASSING}{uuid.uuid4().hex}"
     try:
         fs.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
@@ -69,7 +77,7 @@ def exists(name: str) -> bool:
 def free_bytes() -> int | None:
     """Room left where blobs are; None where nobody can say, as in a bucket."""
     fs, root = _place()
-    if "file" not in fs.protocol and "local" not in fs.protocol:
+    if not _is_folder(fs):
         return None
     folder = Path(root)
     while not folder.exists():
@@ -91,13 +99,12 @@ def need_room() -> None:
 def sweep() -> int:
     """Remove what was written aside and left there by a process that died; how much there was."""
     fs, root = _place()
-    if not fs.exists(root):
+    if not _is_folder(fs) or not fs.exists(root):
         return 0
     old = [
         path
         for path, facts in fs.find(root, detail=True).items()
-        if PASSING in path
-        and time.time() - float(facts.get("mtime") or facts.get("created") or 0) > LEFT_OVER_S
+        if PASSING in path and time.time() - float(facts["mtime"]) > LEFT_OVER_S
     ]
     for path in old:
         fs.rm_file(path)
