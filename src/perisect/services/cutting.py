@@ -91,11 +91,13 @@ class _Leading:
         self.tone = ToneRecipe.model_validate(sheet.tone)
         self.picture, self.px_per_mm = sheet.picture or "", sheet.px_per_mm or 1.0
         self.lines_done = self.lines_total = 0
+        self._state = run.state
 
     def say(self, values: dict[str, Any]) -> str | None:
         """Write what has changed and hear whether somebody cancelled."""
+        self._state = values.get("state", self._state)
         with transaction() as session:
-            now = runs.change(session, self.run_id, self.claim, **values)
+            now = runs.change(session, self.run_id, self.claim, **values | {"state": self._state})
             return None if now is None else "cancel" if now.cancel else ""
 
 

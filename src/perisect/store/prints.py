@@ -6,7 +6,7 @@ reports after it was given up for lost still counts, for it is what happened.
 
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import func, select, text, update
+from sqlalchemy import select, text, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -32,14 +32,6 @@ def of_job(session: Session, job_id: int) -> list[Print]:
     return list(session.scalars(select(Print).where(Print.job_id == job_id).order_by(Print.id.desc())))
 
 
-def ahead_of(session: Session, sheet: Print) -> int:
-    """How many prints the printer makes before this queued one."""
-    before = select(func.count()).where(
-        Print.printer == sheet.printer, Print.state.in_(("queued", "printing")), Print.id < sheet.id
-    )
-    return session.scalar(before) or 0
-
-
 def claim(session: Session, print_id: int, claim: str) -> Print | None:
     """Begin a queued print, None when it is not queued any more.
 
@@ -56,15 +48,6 @@ def claim(session: Session, print_id: int, claim: str) -> Print | None:
         )
     except IntegrityError as error:
         raise DeviceTaken from error
-
-
-def release(session: Session, print_id: int, claim: str) -> None:
-    """Put a print back in its place before anything was sent to the printer."""
-    session.execute(
-        update(Print)
-        .where(Print.id == print_id, Print.claim == claim, Print.state == "printing")
-        .values(state="queued", claim=None, heartbeat_at=None)
-    )
 
 
 def beat(session: Session, print_id: int, claim: str) -> None:

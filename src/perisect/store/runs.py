@@ -63,17 +63,20 @@ def claim(session: Session, run_id: int, claim: str) -> Run | None:
     )
 
 
-def change(session: Session, run_id: int, claim: str, **values: object) -> Run | None:
+def change(session: Session, run_id: int, claim: str, *, state: str, **values: object) -> Run | None:
     """Change a run as its own worker sees it, and show that the worker lives; None when it is another's or over.
 
-    One that was closed since nothing was heard of its worker goes on: the plotter never stopped.
+    One that was closed since nothing was heard of its worker goes on: the plotter never stopped. Only where another
+    run was given the plotter meanwhile it stays closed, until its worker says how it ended.
     """
-    return session.scalar(
-        update(Run)
-        .where(Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(FINISHED), Run.swept))
-        .values(heartbeat_at=datetime.now(UTC), swept=False, **values)
-        .returning(Run)
-    )
+    own = (Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(FINISHED), Run.swept))
+    heard = {"heartbeat_at": datetime.now(UTC), **values}
+    try:
+        with session.begin_nested():
+            goes_on = {"swept": False, "message": None, "finished_at": None, **heard, "state": state}
+            return session.scalar(update(Run).where(*own).values(goes_on).returning(Run))
+    except IntegrityError:
+        return session.scalar(update(Run).where(*own).values(heard).returning(Run))
 
 
 def cancel(session: Session, run_id: int) -> Run | None:
