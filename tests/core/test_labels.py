@@ -212,7 +212,7 @@ def test_every_qr_code_is_read_back_from_the_printed_picture() -> None:
     read = set()
     for number in range(2):
         pdf = print_pdf(plan, number, {ART: encode_picture(rgba)})
-        page = pypdfium2.PdfDocument(pdf)[0].render(scale=400 / 72).to_pil().convert("RGB")
+        page = pypdfium2.PdfDocument(pdf)[0].render(scale=250 / 72).to_pil().convert("L")
         read |= set(cv2.QRCodeDetector().detectAndDecodeMulti(np.array(page))[1])
     assert read == {f"https://reedwater.example/{n}" for n in range(60)}
 

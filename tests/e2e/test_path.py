@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
-from tests.e2e.conftest import Shop, drop, new_job
+from tests.e2e.conftest import drop, new_job
 
 pytestmark = pytest.mark.browser
 
@@ -130,20 +130,3 @@ def test_what_one_window_changes_the_other_shows(page: Page) -> None:
     expect(other.get_by_role("textbox", name="White border")).to_have_value("3.00")
     other.keyboard.press("Control+z")
     expect(page.get_by_role("textbox", name="White border")).to_have_value("2.00")
-
-
-def test_the_demo_job_shows_something_real_at_every_station(page: Page, running: Shop) -> None:
-    page.goto("/")
-    page.get_by_role("link", name="Spring stickers, set of five").click()
-    stub = page.get_by_role("navigation", name="Stations")
-    for text in (
-        "5 pieces",
-        "kiss 2.0 · through +3.0",
-        "30 up · 3 sheets",
-        "1 of 3 sheets printed",
-        "good of",
-    ):
-        expect(stub).to_contain_text(text)
-    page.goto("/")
-    page.get_by_role("link", name="Luggage tags for the summer deck").click()
-    expect(page.get_by_text("Drop your pictures here")).to_be_visible()

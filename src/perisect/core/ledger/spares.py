@@ -1,6 +1,6 @@
 """How many to print so that enough of them are good."""
 
-from scipy.stats import binom
+from scipy.special import betainc
 
 SURE = 0.95
 MOST_PRINTED = 2_000_000
@@ -13,7 +13,8 @@ class NeverEnough(ValueError):
 def least_to_print(order: int, reject_rate: float, sure: float = SURE) -> int:
     """The least n for which P(good >= order) >= `sure`, when each is rejected with `reject_rate` by itself.
 
-    Exact, by the binomial law; n is found by halving, for the probability grows with it.
+    Exact, by the binomial law, whose upper tail is the regularized incomplete beta function (Abramowitz and Stegun
+    26.5.24); n is found by halving, for the probability grows with it.
 
     Raises:
         NeverEnough: more than `MOST_PRINTED` would be needed.
@@ -24,7 +25,7 @@ def least_to_print(order: int, reject_rate: float, sure: float = SURE) -> int:
     low, high = order, order
 
     def is_enough(n: int) -> bool:
-        return bool(binom.sf(order - 1, n, good) >= sure)
+        return bool(betainc(order, n - order + 1, good) >= sure)
 
     while not is_enough(high):
         low, high = high + 1, high * 2
