@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import artwork, chaos, cutting, files, hostile, labels, lines, sheets, shop
+from bench import artwork, chaos, cutting, files, fuzz, hostile, labels, lines, sheets, shop, soak
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
@@ -29,13 +29,19 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     shop.two_workers_beside_one,
 ]
 
+LONG: dict[str, Callable[..., Iterator[Figure]]] = {
+    "chaos": chaos.chaos,
+    "fuzz": fuzz.fuzz,
+    "soak": soak.soak,
+}
+
 
 def main() -> None:
-    """Every figure, or those whose name begins with the first argument; `chaos MINUTES SEED` by itself."""
-    wanted = sys.argv[1] if len(sys.argv) > 1 else ""
-    if wanted == "chaos":
-        minutes, seed = (*sys.argv[2:], "1", "1")[:2]
-        for figure in chaos.chaos(float(minutes), int(seed)):
+    """Every figure, or those whose name begins with the first argument; the long ones, `chaos MINUTES SEED`,
+    `soak HOURS` and `fuzz REQUESTS FILES`, each by itself."""
+    wanted, *numbers = sys.argv[1:] or [""]
+    if wanted in LONG:
+        for figure in LONG[wanted](*map(float, numbers)):
             print(figure, flush=True)
         return
     for group in FIGURES:

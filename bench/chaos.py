@@ -1,172 +1,104 @@
-"""A whole shop under kills and pauses while two people work in it, and what must hold at the end.
+"""A whole shop under kills, pauses, stalls, full disks and dropped connections while two people work in it, and what
+must hold at the end.
 
 `bench chaos MINUTES SEED` prints what was done and every violation.
 """
 
 import os
 import random
-import shutil
 import signal
 import subprocess
-import sys
-import tempfile
 import threading
 import time
 from collections import Counter
-from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import httpx
 
-from bench.art import picture
 from bench.figure import Figure
-from perisect.up.cluster import free_port
-from perisect.up.supervisor import wait_until_up
+from bench.whole_shop import OVER, Person, Shop, whole_shop
 
-OVER = ("printed", "failed", "cancelled", "done", "stopped")
 QUIET_S = 120.0
 """How long what was begun may take to end once nothing is killed any more."""
 SLIP_MM = 0.2
+GROWTH = 1.25
+"""How much more memory the shop may use at the end than after its first minute, and it is no leak."""
+TROUBLES = ["worker", "worker", "worker", "api", "stand-in", "postgres", "pause", "stall", "drop", "full"]
+ROOM = "3g"
 
 
-@contextmanager
-def _shop() -> Iterator[tuple[str, int, Path]]:
-    """The address, the supervisor's process and the folder of a whole shop with two workers."""
-    folder = Path(tempfile.mkdtemp(prefix="perisect-chaos-"))
-    folder.chmod(0o755)
-    port = free_port()
-    command = [
-        sys.executable,
-        "-m",
-        "perisect.cli",
-        "up",
-        "--port",
-        str(port),
-        "--local",
-        str(folder),
-        "--no-demo",
-    ]
-    shop = subprocess.Popen([*command, "--workers", "2", "--time-factor", "50"], stdout=subprocess.DEVNULL)
-    url = f"http://127.0.0.1:{port}"
-    try:
-        wait_until_up(url, seconds=60)
-        yield url, shop.pid, folder
-    finally:
-        shop.send_signal(signal.SIGINT)
-        try:
-            shop.wait(40)
-        except subprocess.TimeoutExpired:
-            shop.kill()
-        shutil.rmtree((folder / "pg").resolve(), ignore_errors=True)
-        shutil.rmtree(folder, ignore_errors=True)
+def _own_disk(folder: Path) -> Callable[[], None]:
+    """A small file system for the pictures, which can be filled; nothing where that is not allowed."""
+    blobs = folder / "blobs"
+    blobs.mkdir()
+    mount = ["mount", "-t", "tmpfs", "-o", f"size={ROOM}", "tmpfs", str(blobs)]
+    if subprocess.run(mount, capture_output=True, check=False).returncode != 0:
+        return lambda: None
+
+    def undo() -> None:
+        subprocess.run(["umount", "-l", str(blobs)], check=True)
+
+    return undo
 
 
-def _children(parent: int) -> dict[int, str]:
-    """Processes of a parent with their command lines."""
-    found = {}
-    for each in Path("/proc").glob("[0-9]*"):
-        try:
-            if int((each / "stat").read_text().rsplit(")", 1)[1].split()[1]) == parent:
-                found[int(each.name)] = (each / "cmdline").read_text().replace("\0", " ")
-        except OSError:
-            continue
-    return found
+def _fill(folder: Path, seconds: float) -> str:
+    """No room is left on the disk for a while."""
+    blobs = folder / "blobs"
+    if not blobs.is_mount():
+        return "nothing"
+    room = os.statvfs(blobs)
+    used = (room.f_blocks - room.f_bfree) * room.f_frsize + room.f_frsize
+    resize = ["mount", "-o"]
+    subprocess.run([*resize, f"remount,size={used}", str(blobs)], check=True, capture_output=True)
+    time.sleep(seconds)
+    subprocess.run([*resize, f"remount,size={ROOM}", str(blobs)], check=True, capture_output=True)
+    return "full"
 
 
-@dataclass
-class _Person:
-    """Somebody who makes stickers and remembers what was promised."""
-
-    url: str
-    seed: int
-    steps: dict[int, set[str]] = field(default_factory=dict)
-    answers: Counter[str] = field(default_factory=Counter)
-    surprises: list[str] = field(default_factory=list)
-
-    def work(self, over: threading.Event) -> None:
-        """Job after job, until it is over."""
-        chance = random.Random(self.seed)
-        with httpx.Client(base_url=self.url, timeout=30) as client:
-            while not over.is_set():
-                try:
-                    self._job(client, chance, over)
-                except (httpx.HTTPError, KeyError):
-                    self.answers["lost"] += 1
-                    time.sleep(0.3)
-
-    def _ask(self, client: httpx.Client, method: str, path: str, **more: object) -> dict:
-        answer = client.request(method, path, **more)  # type: ignore[arg-type]
-        self.answers[str(answer.status_code)] += 1
-        if answer.status_code >= 500 and answer.status_code != 503:
-            self.surprises.append(f"{method} {path}: {answer.status_code} {answer.text[:200]}")
-        if answer.status_code >= 400:
-            time.sleep(0.2)
-            raise KeyError(answer.status_code)
-        found: dict = answer.json()
-        return found
-
-    def _job(self, client: httpx.Client, chance: random.Random, over: threading.Event) -> None:
-        job = self._ask(client, "POST", "/api/jobs", json={"title": f"Of {self.seed}"})["id"]
-        self.steps[job] = set()
-        png = picture(240, 5 + chance.randrange(9), 0.03, noise=False)
-        sent = {
-            "params": {"batch": "b"},
-            "files": {"file": ("art.png", png)},
-            "headers": {"Prefer": "wait=20"},
-        }
-        self._ask(client, "POST", f"/api/jobs/{job}/pictures", **sent)
-        for number in range(chance.randrange(2, 6)):
-            now = self._ask(client, "GET", f"/api/jobs/{job}")
-            if not now["recipe"]["designs"]:
-                time.sleep(1)
-                continue
-            now["recipe"]["designs"][0] |= {"border_mm": 1 + 0.5 * number, "copies": 1 + chance.randrange(3)}
-            now["recipe"]["sheet"] |= {"fill": False}
-            label = f"Change {number} {chance.random():.6f}"
-            body = {"revision": now["revision"], "recipe": now["recipe"], "label": label}
-            before = now["step"]
-            if self._ask(client, "PUT", f"/api/jobs/{job}/recipe", json=body)["step"] != before:
-                self.steps[job].add(label)
-        printed = self._ask(client, "POST", f"/api/jobs/{job}/prints", json={"sheet": 1})["id"]
-        if self._until_over(client, f"/api/prints/{printed}", over) == "printed":
-            run = self._ask(client, "POST", f"/api/prints/{printed}/cuts")["id"]
-            self._until_over(client, f"/api/runs/{run}", over)
-
-    def _until_over(self, client: httpx.Client, path: str, over: threading.Event) -> str:
-        state = ""
-        while state not in OVER and not over.is_set():
-            time.sleep(0.3)
+def _pause(pids: list[int], seconds: float) -> None:
+    for number in (signal.SIGSTOP, signal.SIGCONT):
+        for pid in pids:
             try:
-                state = self._ask(client, "GET", path)["state"]
-            except (httpx.HTTPError, KeyError):
-                self.answers["lost"] += 1
-        return state
+                os.kill(pid, number)
+            except ProcessLookupError:
+                continue
+        if number == signal.SIGSTOP:
+            time.sleep(seconds)
 
 
-def _trouble(shop: int, folder: Path, chance: random.Random) -> str:
-    """Kill or pause one process; what was done."""
-    kind = chance.choice(["worker", "worker", "worker", "api", "stand-in", "postgres", "pause"])
-    if kind == "postgres":
-        pid = int((folder / "pg").resolve().joinpath("postmaster.pid").read_text().split()[0])
-        os.kill(pid, signal.SIGKILL)
-        return kind
+def _trouble(shop: Shop, chance: random.Random) -> str:
+    """Do harm once; what was done."""
+    kind = chance.choice(TROUBLES)
+    try:
+        if kind == "postgres":
+            os.kill(shop.database(), signal.SIGKILL)
+            return kind
+        if kind == "stall":  # As a disk does that is slow: nothing of the database moves.
+            _pause([shop.database(), *shop.database_children()], chance.uniform(0.5, 4))
+            return kind
+        if kind == "drop":
+            for pid, line in shop.database_children().items():
+                if "127.0.0.1(" in line:
+                    os.kill(pid, signal.SIGTERM)
+            return kind
+    except (OSError, ValueError, IndexError):
+        return "nothing"
+    if kind == "full":
+        return _fill(shop.folder, chance.uniform(1, 6))
     wanted = "worker" if kind == "pause" else kind
-    those = [pid for pid, line in _children(shop).items() if f" {wanted}" in line]
+    those = [pid for pid, line in shop.children().items() if f" {wanted}" in line]
     if not those:
         return "nothing"
     pid = chance.choice(sorted(those))
-    if kind != "pause":
+    if kind == "pause":
+        _pause([pid], chance.uniform(1, 9))
+    else:
         os.kill(pid, signal.SIGKILL)
-        return kind
-    os.kill(pid, signal.SIGSTOP)
-    time.sleep(chance.uniform(1, 9))
-    os.kill(pid, signal.SIGCONT)
     return kind
 
 
-def _violations(url: str, people: list[_Person]) -> list[str]:
+def _violations(url: str, people: list[Person]) -> list[str]:
     """What does not hold, a sentence each."""
     found = [surprise for person in people for surprise in person.surprises]
     with httpx.Client(base_url=url, timeout=30) as client:
@@ -218,37 +150,38 @@ def _ledger(client: httpx.Client, job: int) -> list[str]:
     return found
 
 
-def chaos(minutes: float = 1.0, seed: int = 1) -> Iterator[Figure]:
-    """Violations after so many minutes of trouble."""
-    chance, over, done = random.Random(seed), threading.Event(), Counter[str]()
-    with _shop() as (url, shop, folder):
-        people = [_Person(url, seed * 10 + number) for number in range(2)]
+def _settled_megabytes(shop: Shop) -> float:
+    """Memory of a shop whose processes are all there."""
+    time.sleep(10)
+    return shop.megabytes()
+
+
+def chaos(minutes: float = 1.0, seed: float = 1) -> Iterator[Figure]:
+    """Violations after so many minutes of trouble, and memory."""
+    chance, over, done = random.Random(int(seed)), threading.Event(), Counter[str]()
+    with whole_shop(_own_disk) as shop:
+        people = [Person(shop.url, int(seed) * 10 + number) for number in range(2)]
         threads = [threading.Thread(target=person.work, args=(over,)) for person in people]
         for thread in threads:
             thread.start()
-        end = time.monotonic() + 60 * minutes
-        while time.monotonic() < end:
+        begun, early = time.monotonic(), None
+        while time.monotonic() < begun + 60 * minutes:
             time.sleep(chance.uniform(2, 8))
-            done[_trouble(shop, folder, chance)] += 1
-        time.sleep(10)
+            done[_trouble(shop, chance)] += 1
+            if early is None and time.monotonic() > begun + 60:
+                early = _settled_megabytes(shop)
+        late = _settled_megabytes(shop)
         over.set()
         for thread in threads:
             thread.join()
-        found = _violations(url, people)
+        found = _violations(shop.url, people)
         for line in found:
             print("violation:", line, flush=True)
-        print(
-            "done:",
-            dict(done),
-            "answers:",
-            dict(sum((p.answers for p in people), Counter[str]())),
-            flush=True,
-        )
+        answers = dict(sum((person.answers for person in people), Counter[str]()))
+        print("done:", dict(done), "answers:", answers, flush=True)
+        jobs = sum(len(person.steps) for person in people)
         yield Figure(
-            f"chaos, {minutes:g} min, seed {seed}",
-            len(found),
-            max(1, sum(map(len, (p.steps for p in people)))),
-            "",
-            "jobs         ",
-            0.0,
+            f"chaos, {minutes:g} min, seed {seed:g}", len(found), max(1, jobs), "  ", "jobs         ", 0
         )
+        if early is not None:
+            yield Figure("memory of the whole shop", late, early, "MB", "first minute ", GROWTH * early)
