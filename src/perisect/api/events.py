@@ -59,11 +59,11 @@ async def get_job_events(job_id: Annotated[int, Depends(_known_job)]) -> AsyncIt
 def _told(job_id: int, changes: list[Change]) -> list[tuple[str, BaseModel]]:
     """What there is to tell of the rows that changed, as they are now."""
     ids = {what: {change.id for change in changes if change.what == what} for what in _ROWS}
-    told: list[tuple[str, BaseModel]] = []
+    events: list[tuple[str, BaseModel]] = []
     with transaction() as session:
         if any(change.what == "job" for change in changes):
             job = jobs.get(session, job_id)
-            told.append(("job", JobEvent(revision=job.revision, step=job.cursor, title=job.title)))
+            events.append(("job", JobEvent(revision=job.revision, step=job.cursor, title=job.title)))
         # A print that left a queue moves all that wait behind it.
         queued = session.query(Print).where(Print.job_id == job_id, Print.state == "queued").all()
         rows = {row.id: row for row in queued} if ids["print"] else {}
@@ -74,10 +74,10 @@ def _told(job_id: int, changes: list[Change]) -> list[tuple[str, BaseModel]]:
         sheet_of = {run.id: session.get_one(Print, run.print_id).sheet for run in runs}
         operations = [each for key in sorted(ids["operation"]) if (each := session.get(Operation, key))]
     current = plan(recipe).printable_key if waiting else ""
-    told += [("print", print_view(each, current)) for each in waiting]
-    told += [("run", run_view(run, sheet_of[run.id])) for run in runs]
-    told += [("operation", operation_view(operation)) for operation in operations]
-    return told
+    events += [("print", print_view(each, current)) for each in waiting]
+    events += [("run", run_view(run, sheet_of[run.id])) for run in runs]
+    events += [("operation", operation_view(operation)) for operation in operations]
+    return events
 
 
 _ROWS = ("job", "print", "run", "operation")

@@ -22,7 +22,7 @@ from perisect.api.waiting import WaitS, ended
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe
-from perisect.services import operations
+from perisect.services import changes, operations
 from perisect.services.job_view import job_now
 from perisect.services.pictures import all_traced, store_original
 from perisect.services.plans import plan
@@ -139,7 +139,7 @@ async def put_recipe(
     if await run_in_threadpool(all_traced, change.recipe.designs):
         # What cannot be worked out is refused before it is kept.
         await run_in_threadpool(plan, change.recipe)
-        await run_in_threadpool(operations.write, job_id, change.revision, change.recipe, change.label)
+        await run_in_threadpool(changes.write, job_id, change.revision, change.recipe, change.label)
         return await run_in_threadpool(_job, job_id)
     request = {"recipe": change.recipe.model_dump(mode="json")}
     asked = await run_in_threadpool(operations.ask_for_change, job_id, change.revision, request, change.label)
@@ -169,10 +169,10 @@ def post_equipment(job_id: int, change: EquipmentChange) -> JobView:
     """Print on another stock of the shop, with another printer, or cut with another plotter, as a step."""
     with transaction() as session:
         recipe = jobs.recipe(session, jobs.get(session, job_id))
-        new, label = operations.with_equipment(
+        new, label = changes.with_equipment(
             session, recipe, change.stock, change.printer, change.plotter, change.take_numbers
         )
-    operations.write(job_id, change.revision, new, label)
+    changes.write(job_id, change.revision, new, label)
     return _job(job_id)
 
 
@@ -239,11 +239,11 @@ async def _changed(
             recipe = jobs.recipe(session, jobs.get(session, job_id))
         if not all_traced(recipe.designs):
             return False
-        new = operations.changed(recipe, request)
+        new = changes.changed(recipe, request)
         if not all_traced(new.designs):
             return False
         plan(new)
-        operations.write(job_id, revision, new, label)
+        changes.write(job_id, revision, new, label)
         return True
 
     if await run_in_threadpool(here):

@@ -84,8 +84,8 @@ def _told(error: Exception) -> JSONResponse | None:
         case sandbox.Cancelled():
             return answer(409, "You cancelled this.", "Nothing was changed.")
         case sandbox.TooBusy():
-            told = problem_of(error)
-            return answer(429, told["title"], told["detail"], error.seconds)
+            found = problem_of(error)
+            return answer(429, found["title"], found["detail"], error.seconds)
         case ArtworkError() | LineError() | RemedyError() | StaleRevision() | UnknownArtwork() | DiskFull():
             return answer(**problem_of(error))
         case OperationalError() | InterfaceError() | TimeoutError():
@@ -129,9 +129,9 @@ def add_problem_handlers(app: FastAPI) -> None:
     """Turn the exceptions of every floor into problems."""
 
     def expected(_: Request, error: Exception) -> JSONResponse:
-        told = _told(error)
-        assert told is not None
-        return told
+        found = _told(error)
+        assert found is not None
+        return found
 
     for kind in EXPECTED:
         app.add_exception_handler(kind, expected)
@@ -140,8 +140,8 @@ def add_problem_handlers(app: FastAPI) -> None:
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
         first: dict[str, Any] = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"] if part != "body")
-        told = f"{where}: {first['msg']}." if where else str(first["msg"])
-        return answer(422, "A value cannot be used.", told[:400])
+        found = f"{where}: {first['msg']}." if where else str(first["msg"])
+        return answer(422, "A value cannot be used.", found[:400])
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:

@@ -149,14 +149,14 @@ class Door:
 
     @staticmethod
     def _told(send: Send) -> Send:
-        async def told(message: Message) -> None:
+        async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers.setdefault(name, value)
             await send(message)
 
-        return told
+        return send_with_headers
 
 
 def _most(path: str) -> int:

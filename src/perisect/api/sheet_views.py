@@ -99,7 +99,7 @@ def sheets_view(planned: Planned) -> SheetsView:
     empty = plan.area.polygon.is_empty
     inked = ink_shapes(plan.area.marks, plan.area.machine.marks)
     card = plan.recipe.sheet.card
-    said = None if card is None or plan.cards is None else heading(card)
+    written = None if card is None or plan.cards is None else heading(card)
     return SheetsView(
         stock=plan.area.stock.name,
         width_mm=plan.area.stock.width_mm,
@@ -109,7 +109,7 @@ def sheets_view(planned: Planned) -> SheetsView:
         marks=[MarkView(name=mark.name, x_mm=mark.x_mm, y_mm=mark.y_mm) for mark in plan.area.marks],
         marks_ink="".join(shape_path(shape) for shape in inked),
         roll_mm=_roll_mm(plan),
-        card_heading="" if said is None else said.path.svg(),
+        card_heading="" if written is None else written.path.svg(),
         whites=_whites(plan),
         sheets=[_sheet(planned, number) for number in range(len(plan.sheets.sheets))],
         count=plan.sheets.count,

@@ -59,7 +59,7 @@ def _start() -> _Reader:
         if mine.poll(START_S) and mine.recv():
             return started
     except (EOFError, OSError):
-        pass  # It ended before it was there; told below.
+        pass  # It ended before it was there; outcome below.
     started.kill()
     raise WorkFailed(f"a reader did not start within {START_S:.0f} s")
 
@@ -101,12 +101,12 @@ def call(work: Callable[[bytes], T], data: bytes, seconds: float = SECONDS) -> T
             raise Cancelled
         kept = _take()
         try:
-            told, value = _follow(kept, work, data, watch, seconds)
+            outcome, value = _follow(kept, work, data, watch, seconds)
         except BaseException:
             kept.kill()
             raise
         _give_back(kept)
-    match told:
+    match outcome:
         case reader.DONE:
             return value
         case reader.ERROR:
@@ -126,9 +126,9 @@ def _follow(
         kept.link.send((work, data))
         while True:
             if kept.link.poll(LOOK_S):
-                told, value = kept.link.recv()
-                if told != reader.STAGE:
-                    return told, value
+                outcome, value = kept.link.recv()
+                if outcome != reader.STAGE:
+                    return outcome, value
                 watch.report(value)
             if watch.cancelled():
                 raise Cancelled

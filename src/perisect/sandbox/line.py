@@ -48,7 +48,7 @@ class Line:
                 self._changed.notify_all()
 
     def _enter(self, ahead: Callable[[int], None], leave: Callable[[], bool]) -> bool:
-        me, told = object(), -1
+        me, reported = object(), -1
         with self._changed:
             if self._free > 0 and not self._waiting:
                 self._free -= 1
@@ -63,10 +63,10 @@ class Line:
                     if at == 0 and self._free > 0:
                         self._free -= 1
                         return True
-                    if at == told:
+                    if at == reported:
                         self._changed.wait(LOOK_S)
-                if at != told:
-                    told = at
+                if at != reported:
+                    reported = at
                     ahead(at)
                 if leave():
                     return False

@@ -11,22 +11,19 @@ from typing import Any
 from uuid import uuid4
 
 import structlog
-from pydantic import TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
-from sqlalchemy.orm import Session
 
 from perisect import sandbox
 from perisect.core.artwork import ArtworkError
-from perisect.core.finding import Remedy, SplitPage
-from perisect.core.job import DesignRecipe, JobRecipe, RemedyError, apply_remedy
+from perisect.core.job import DesignRecipe, JobRecipe, RemedyError
 from perisect.core.lines import LineError
-from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
 from perisect.services import nests as nest_service
+from perisect.services.changes import changed, write
 from perisect.services.heartbeat import Heartbeat, until_written
-from perisect.services.pictures import merge, split, traced, with_picture
+from perisect.services.pictures import traced, with_picture
 from perisect.services.plans import plan
 from perisect.services.printing import TryLater
-from perisect.store import equipment, jobs, operations
+from perisect.store import jobs, operations
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.blobs import DiskFull
 from perisect.store.database import transaction
@@ -130,22 +127,6 @@ def _nested_size(request: Request) -> Result:
     return {"largest_mm": found[0], "sheet": found[1].sheet.model_dump(mode="json")}
 
 
-def changed(recipe: JobRecipe, request: Request) -> JobRecipe:
-    """A recipe with what a request asks for.
-
-    Raises:
-        RemedyError: it does not apply.
-    """
-    if "recipe" in request:
-        return JobRecipe.model_validate(request["recipe"])
-    if "merge" in request:
-        return merge(recipe, request["merge"])
-    remedy: Remedy = TypeAdapter(Remedy).validate_python(request["remedy"])
-    if isinstance(remedy, SplitPage):
-        return split(recipe, request["design"] or "")
-    return apply_remedy(recipe, remedy, request["design"])
-
-
 def _change(request: Request) -> Result:
     with transaction() as session:
         job = jobs.get(session, request["job"])
@@ -156,55 +137,6 @@ def _change(request: Request) -> Result:
         return {"revision": revision}
     plan(new)
     return {"revision": write(request["job"], request["revision"], new, request["label"])}
-
-
-def write(job_id: int, revision: int, new: JobRecipe, label: str) -> int:
-    """Save a change; returns the job's new revision. What comes too late is kept as a step aside.
-
-    Raises:
-        UnknownJob, StaleRevision.
-    """
-    try:
-        with transaction() as session:
-            return jobs.write(session, job_id, revision, new, label).revision
-    except StaleRevision as stale:
-        with transaction() as session:
-            stale.aside = jobs.set_aside(session, job_id, new, f"{label}, given up"[:160])
-        raise
-
-
-def with_equipment(
-    session: Session,
-    recipe: JobRecipe,
-    stock: str | None,
-    printer: str | None,
-    plotter: str | None,
-    take_numbers: bool,
-) -> tuple[JobRecipe, str]:
-    """A recipe whose sheet uses what the shop has, by its ids, and what that change is called.
-
-    Raises:
-        UnknownEquipment: the shop has no such thing.
-    """
-    sheet = recipe.sheet
-    if take_numbers:
-        stock = sheet.paper.id if stock is None and sheet.paper is not None else stock
-        printer = sheet.printer.id if printer is None and sheet.printer is not None else printer
-        plotter = sheet.plotter.id if plotter is None and sheet.plotter is not None else plotter
-    update: dict[str, Any] = {}
-    names: list[str] = []
-    if stock is not None:
-        paper = equipment.one_of(session, "stock", StockRecord, stock).recipe
-        update["paper"], names = paper, [*names, paper.name]
-    if printer is not None:
-        printed_by = equipment.one_of(session, "printer", PrinterRecord, printer).recipe
-        update["printer"], names = printed_by, [*names, printed_by.name]
-    if plotter is not None:
-        cut_by = equipment.one_of(session, "plotter", PlotterRecord, plotter).recipe
-        update["plotter"], names = cut_by, [*names, cut_by.name]
-    changed_sheet = sheet.model_copy(update=update)
-    label = "Take the shop's numbers" if take_numbers else ", ".join(names) or "Stock and machines"
-    return recipe.model_copy(update={"sheet": changed_sheet}), label[:160]
 
 
 def _picture(request: Request) -> Result:
@@ -328,8 +260,8 @@ def perform(operation_id: int) -> None:
         except sandbox.Cancelled:
             ended = "cancelled", {}
         except Exception as error:
-            told = problem_of(error)
-            if told["status"] == 500:
+            problem = problem_of(error)
+            if problem["status"] == 500:
                 log.exception("operation failed", operation_id=operation_id, kind=operation.kind)
-            ended = "failed", {"problem": told}
+            ended = "failed", {"problem": problem}
         until_written(end)

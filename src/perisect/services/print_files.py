@@ -70,8 +70,8 @@ def _bleed(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> EncodedPict
 def sheet_pdf(planned: Planned, number: int, tone: ToneRecipe = AS_IT_IS) -> bytes:
     """The print file of sheet `number` (from 0), its colours through a tone; made once."""
     plan = planned.plan
-    told = f"{ENGINE_VERSION} {planned.key} {number} {tone.model_dump_json()}"
-    name = f"files/{hashlib.sha256(told.encode()).hexdigest()}.pdf"
+    key = f"{ENGINE_VERSION} {planned.key} {number} {tone.model_dump_json()}"
+    name = f"files/{hashlib.sha256(key.encode()).hexdigest()}.pdf"
     made = blobs.get(name)
     if made is not None:
         return made

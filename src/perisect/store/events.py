@@ -36,8 +36,8 @@ async def changes() -> AsyncIterator[Change]:
                 yield Change("resync")
                 while True:
                     async for notice in connection.notifies(timeout=QUIET_S):
-                        told = json.loads(notice.payload)
-                        yield Change(told["what"], told["id"], told["job"])
+                        payload = json.loads(notice.payload)
+                        yield Change(payload["what"], payload["id"], payload["job"])
                     await connection.execute("SELECT 1")
         except (psycopg.Error, OSError):
             await asyncio.sleep(AGAIN_S)

@@ -21,5 +21,5 @@ def enqueue(session: Session, queue: str, task: str, lock: str | None = None, **
     Args:
         lock: tasks of one lock are done one at a time, in the order they came.
     """
-    told = {"queue": queue, "task": task, "lock": lock, "arguments": json.dumps(arguments)}
-    session.execute(_DEFER, told)
+    values = {"queue": queue, "task": task, "lock": lock, "arguments": json.dumps(arguments)}
+    session.execute(_DEFER, values)

@@ -168,8 +168,10 @@ class Cluster:
             check=False,
         )
         if done.returncode != 0:
-            said = log.read_text(errors="replace") if log is not None and log.exists() else done.stdout or ""
-            last = next((line for line in reversed(said.splitlines()) if line.strip()), "it said nothing")
+            output = (
+                log.read_text(errors="replace") if log is not None and log.exists() else done.stdout or ""
+            )
+            last = next((line for line in reversed(output.splitlines()) if line.strip()), "it said nothing")
             raise ClusterError(f"PostgreSQL's {program} failed in {self._local / 'pg'}: {last.strip()}")
 
 

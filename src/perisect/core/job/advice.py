@@ -27,15 +27,15 @@ def design_advice(design: DesignRecipe, artwork: TracedArtwork, lines: CutLines 
     framed = design.mend.frame is not None or design.mend.backing is not None
     if framed or artwork.facts.background is not Background.CLEAR:
         return []
-    told = [_flat(design, artwork), _pale(design, artwork)]
+    found = [_flat(design, artwork), _pale(design, artwork)]
     if lines is not None:
-        told += [_thin(design, lines), _busy(design, lines)]
-    return [each for each in told if each is not None]
+        found += [_thin(design, lines), _busy(design, lines)]
+    return [each for each in found if each is not None]
 
 
-def _advice(design: DesignRecipe, code: str, text: str, **told: Any) -> Finding:
-    told = {"severity": "look"} | told
-    return Finding(code=code, station="artwork", design=design.id, text=text, **told)
+def _advice(design: DesignRecipe, code: str, text: str, **found: Any) -> Finding:
+    found = {"severity": "look"} | found
+    return Finding(code=code, station="artwork", design=design.id, text=text, **found)
 
 
 def _flat(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:

@@ -62,9 +62,9 @@ def _cards(plan: JobPlan, number: int, tone: ToneRecipe) -> list[PrintedCard]:
     past = min(CARD_BLEED_MM, plan.recipe.sheet.between_mm / 2)
     outline = shapely.buffer(card_outline(card), past, quad_segs=24)
     ground = PrintedShape(tuple(rings_of(shapely.multipolygons([outline]))), _toned(card.colour, tone))
-    said = heading(card)
-    told = None if said is None else Writing(said, _toned(said.colour, tone))
-    return [PrintedCard(place, ground, told) for place in plan.cards.by_sheet[number]]
+    text = heading(card)
+    writing = None if text is None else Writing(text, _toned(text.colour, tone))
+    return [PrintedCard(place, ground, writing) for place in plan.cards.by_sheet[number]]
 
 
 class CutFiles:

@@ -14,10 +14,10 @@ from perisect.core.sheet.cards import card_footprint
 from perisect.core.sheet.footprints import clearance_mm, footprint_of, with_clearance
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.largest import LEAST_MM, largest_for
-from perisect.core.sheet.layout import rows_plan
 from perisect.core.sheet.panel import area_of
 from perisect.core.sheet.perimeter import area_inside_perimeter
 from perisect.core.sheet.recipe import CardRecipe, SheetRecipe
+from perisect.core.sheet.rows import rows_plan
 
 TRIES, STEP_MM = 5, 0.015
 
@@ -77,7 +77,7 @@ def order_answer(plan: JobPlan, orders: Mapping[str, int], reject_rate: float) -
         for design in plan.recipe.designs
         if wanted.get(design.id)
     ]
-    filled = rows_plan(area_inside_perimeter(area_of(sheet, prints), sheet), prints, sheet)
+    filled = rows_plan(area_inside_perimeter(area_of(sheet, prints), sheet), prints, sheet, locked=())
     return OrderAnswer(wanted, len(filled.sheets), sum(filled.missing.values()))
 
 

@@ -23,10 +23,12 @@ CLOSE_MM = 0.4
 def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> list[Finding]:
     """Everything the knife would meet that a person should know, each with its place and remedy."""
     found = [_loose_pieces(design, name, lines, border_mm)] if lines.pieces > 1 else []
-    told = measure(lines)
-    found += _narrow(design, name, told, lines, border_mm)
+    measures = measure(lines)
+    found += _narrow(design, name, measures, lines, border_mm)
     found += [
-        each for each in (_small_loop(design, name, told, lines), _busy(design, name, told, lines)) if each
+        each
+        for each in (_small_loop(design, name, measures, lines), _busy(design, name, measures, lines))
+        if each
     ]
     found += _filled_holes(design, lines)
     found += hand_findings(design, name, lines, border_mm)
@@ -59,8 +61,10 @@ def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> 
     )
 
 
-def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_mm: float) -> list[Finding]:
-    if told.narrow.given_up:
+def _narrow(
+    design: str, name: str, measures: Cuttability, lines: CutLines, border_mm: float
+) -> list[Finding]:
+    if measures.narrow.given_up:
         return [
             line_finding(
                 design,
@@ -71,7 +75,10 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
         ]
     limit = lines.tooling.narrow_mm
     found = []
-    for code, places, words in (("neck", told.narrow.necks, "neck"), ("slot", told.narrow.slots, "slot")):
+    for code, places, words in (
+        ("neck", measures.narrow.necks, "neck"),
+        ("slot", measures.narrow.slots, "slot"),
+    ):
         if not places:
             continue
         worst, more = places[0], len(places) - 1
@@ -104,31 +111,31 @@ def _narrow(design: str, name: str, told: Cuttability, lines: CutLines, border_m
     return found
 
 
-def _small_loop(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding | None:
+def _small_loop(design: str, name: str, measures: Cuttability, lines: CutLines) -> Finding | None:
     least = lines.tooling.smallest_loop_mm
-    if told.smallest_loop_mm >= least:
+    if measures.smallest_loop_mm >= least:
         return None
     return line_finding(
         design,
         "small_loop",
-        f"A loop of {name} is {told.smallest_loop_mm:.2f} mm across: the knife tears a loop under "
+        f"A loop of {name} is {measures.smallest_loop_mm:.2f} mm across: the knife tears a loop under "
         f"{least:g} mm instead of closing it.",
-        where_mm=told.smallest_loop_at,
-        measured=round(told.smallest_loop_mm, 2),
+        where_mm=measures.smallest_loop_at,
+        measured=round(measures.smallest_loop_mm, 2),
         limit=least,
         unit="mm",
     )
 
 
-def _busy(design: str, name: str, told: Cuttability, lines: CutLines) -> Finding | None:
-    if told.turns_per_100 <= BUSY_TURNS or lines.recipe.radius_mm >= ROUND_MM:
+def _busy(design: str, name: str, measures: Cuttability, lines: CutLines) -> Finding | None:
+    if measures.turns_per_100 <= BUSY_TURNS or lines.recipe.radius_mm >= ROUND_MM:
         return None
     return line_finding(
         design,
         "turns",
-        f"{name}'s line turns sharply {told.turns_per_100:.0f} times in 100 mm. Rounder turns cut faster.",
-        where_mm=told.tightest_at,
-        measured=round(told.turns_per_100, 1),
+        f"{name}'s line turns sharply {measures.turns_per_100:.0f} times in 100 mm. Rounder turns cut faster.",
+        where_mm=measures.tightest_at,
+        measured=round(measures.turns_per_100, 1),
         limit=BUSY_TURNS,
         unit="turns",
         remedy=SetField(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM),
@@ -193,23 +200,24 @@ def _hold(design: str, name: str, lines: CutLines) -> Finding:
     worst = min(lines.perforations, key=lambda each: each.hold_index)
     tightest = max(lines.perforations, key=lambda each: each.hold_index)
     hard = tightest.verdict == "hard to pop"
-    told = tightest if hard else worst
+    strength = tightest if hard else worst
     text = (
-        f"{name}: {told.ties} ties of {told.tie_mm:.2f} mm hold {told.hold_index * 100:.0f} % of the outline, "
-        f"about {told.hold_gf / 1000:.1f} kgf: {told.verdict}."
+        f"{name}: {strength.ties} ties of {strength.tie_mm:.2f} mm hold "
+        f"{strength.hold_index * 100:.0f} % of the outline, about {strength.hold_gf / 1000:.1f} kgf: "
+        f"{strength.verdict}."
     )
-    if told.verdict == "holds":
+    if strength.verdict == "holds":
         return line_finding(
-            design, "hold", text, severity="good", measured=round(told.hold_index, 3), unit="share"
+            design, "hold", text, severity="good", measured=round(strength.hold_index, 3), unit="share"
         )
-    share = GOOD_GF / told.tie_gf_per_mm
+    share = GOOD_GF / strength.tie_gf_per_mm
     period = lines.recipe.cut_mm + lines.recipe.tie_mm
     tie = round(min(5.0, max(0.2, share * period)), 2)
     return line_finding(
         design,
         "hold",
         text,
-        measured=round(told.hold_index, 3),
+        measured=round(strength.hold_index, 3),
         unit="share",
         remedy=SetField(label=f"Ties of {tie:g} mm", field="lines.tie_mm", value=tie),
     )

@@ -8,7 +8,7 @@ import shapely
 
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.placement import Placement
-from perisect.core.sheet.shelves import Cell, Item, best_pack
+from perisect.core.sheet.shelves import Cell, Item, best_pack, fill_one_sheet
 from perisect.core.sheet.usable import UsableArea
 
 MAX_SHEETS = 60
@@ -56,6 +56,11 @@ class SheetPlan:
         """Stickers on all sheets."""
         return sum(len(sheet) for sheet in self.sheets)
 
+    @property
+    def cost(self) -> tuple[float, ...]:
+        """What the better of two has less of: missing pieces first, then sheets, then what is left of them."""
+        return sum(self.missing.values()), len(self.sheets) or 99, -round(self.used_share, 6)
+
 
 def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fill: bool) -> SheetPlan:
     """Place designs by number, or fill one sheet with them.
@@ -66,13 +71,15 @@ def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fi
     """
     if not footprints:
         return SheetPlan((), {}, 0.0)
+    kinds = [Item(f.key, f.right_mm - f.left_mm, f.bottom_mm - f.top_mm) for f in footprints]
     if len(footprints) == 1:
         cells, missing = _one_design(area, footprints[0], gap_mm, fill)
     elif fill:
-        cells, missing = _fill_with_several(area, footprints, gap_mm)
+        most = int(area.polygon.area / min(f.area_mm2 for f in footprints)) + 1
+        cells, missing = fill_one_sheet(area, kinds, gap_mm, most)
     else:
-        wanted = {f.key: f.copies for f in footprints}
-        cells, left = best_pack(area, _items(footprints, wanted), gap_mm, MAX_SHEETS)
+        items = [kind for kind, f in zip(kinds, footprints, strict=True) for _ in range(f.copies)]
+        cells, left = best_pack(area, items, gap_mm, MAX_SHEETS)
         missing = dict(Counter(item.key for item in left))
     by_key = {f.key: f for f in footprints}
     standing = [_placement(by_key[cell.key], cell) for cell in cells]
@@ -113,48 +120,6 @@ def _one_design(
         for x, y in [grid.corners_mm[n % grid.count].tolist()]
     ]
     return cells, {footprint.key: wanted - placed} if wanted > placed else {}
-
-
-def _fill_with_several(
-    area: UsableArea, footprints: list[Footprint], gap: float
-) -> tuple[list[Cell], dict[str, int]]:
-    def attempt(wanted: dict[str, int]) -> list[Cell] | None:
-        cells, left = best_pack(area, _items(footprints, wanted), gap, 1)
-        return None if left else cells
-
-    each = 1
-    best = attempt({f.key: 1 for f in footprints})
-    if best is None:
-        cells, left = best_pack(area, _items(footprints, {f.key: 1 for f in footprints}), gap, 1)
-        return cells, dict(Counter(item.key for item in left))
-    least = min(f.area_mm2 for f in footprints)
-    low, high = 1, max(2, int(area.polygon.area / least) + 1)
-    while low < high - 1:
-        each = (low + high) // 2
-        tried = attempt({f.key: each for f in footprints})
-        if tried is None:
-            high = each
-        else:
-            low, best = each, tried
-    counts = {f.key: low for f in footprints}
-    open_keys = [f.key for f in footprints]
-    while open_keys:
-        for key in list(open_keys):
-            tried = attempt({**counts, key: counts[key] + 1})
-            if tried is None:
-                open_keys.remove(key)
-            else:
-                counts[key] += 1
-                best = tried
-    return best, {}
-
-
-def _items(footprints: list[Footprint], wanted: dict[str, int]) -> list[Item]:
-    return [
-        Item(f.key, f.right_mm - f.left_mm, f.bottom_mm - f.top_mm)
-        for f in footprints
-        for _ in range(wanted[f.key])
-    ]
 
 
 def _placement(footprint: Footprint, cell: Cell) -> Placement:

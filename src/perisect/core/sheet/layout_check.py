@@ -42,9 +42,9 @@ def layout_findings(
     for number, placements in enumerate(layout.plan.sheets):
         if placements and len(found) < MOST_TOLD:
             shapes = shapes_on(by_key, placements)
-            told = [names[p.key] for p in placements]
+            labels = [names[p.key] for p in placements]
             gaps = np.array([sheet.between_mm / 2 + more_mm[p.key] for p in placements])
-            found += _outside(area, shapes, told, number) + _met(shapes, told, gaps, number)
+            found += _outside(area, shapes, labels, number) + _met(shapes, labels, gaps, number)
     return found[:MOST_TOLD]
 
 

@@ -4,11 +4,11 @@ from math import ceil
 
 from perisect.core.sheet.fill import Footprint
 from perisect.core.sheet.grid import clear_band
-from perisect.core.sheet.layout import rows_plan, set_by_hand
 from perisect.core.sheet.nest import USUAL_SHARE
 from perisect.core.sheet.perimeter import area_inside_perimeter
-from perisect.core.sheet.placing import boxes_on
+from perisect.core.sheet.placing import boxes_on, locked_on, set_by_hand
 from perisect.core.sheet.recipe import SheetRecipe
+from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.usable import UsableArea, usable_area
 
 STEP_MM = 5.0
@@ -58,7 +58,7 @@ def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:
 def _sheets(sheet: SheetRecipe, area: UsableArea, footprints: list[Footprint]) -> tuple[int, int]:
     if area.polygon.is_empty:
         return -1, -1
-    plan = rows_plan(area_inside_perimeter(area, sheet), footprints, sheet)
+    plan = rows_plan(area_inside_perimeter(area, sheet), footprints, sheet, locked_on(footprints, sheet))
     return len(plan.sheets), sum(plan.missing.values())
 
 

@@ -41,7 +41,8 @@ def boxed(placement: Placement, width_mm: float, height_mm: float) -> Placement:
     u, v = (placement.width_mm - width_mm) / 2, (placement.height_mm - height_mm) / 2
     x = placement.x_mm + u - (u * cos(a) - v * sin(a))
     y = placement.y_mm + v - (u * sin(a) + v * cos(a))
-    return replace(placement, x_mm=x, y_mm=y, width_mm=width_mm, height_mm=height_mm)
+    turn = placement.rotation_deg % 360
+    return replace(placement, x_mm=x, y_mm=y, width_mm=width_mm, height_mm=height_mm, rotation_deg=turn)
 
 
 def centre(placement: Placement) -> tuple[float, float]:

@@ -8,6 +8,7 @@ import numpy as np
 from perisect.core.sheet.clear import too_close
 from perisect.core.sheet.fill import Footprint, SheetPlan, sheet_plan
 from perisect.core.sheet.placement import Placement, placed
+from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.usable import UsableArea
 
 
@@ -18,6 +19,21 @@ def centred(
     width, height = footprint.width_mm, footprint.height_mm
     x, y = x_mm - width / 2, y_mm - height / 2
     return Placement(footprint.key, x, y, width, height, rotation_deg % 360, locked, sheet)
+
+
+def set_by_hand(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Placement]:
+    """What was set by hand and counts."""
+    by_key = {f.key: f for f in footprints}
+    return [
+        centred(by_key[s.design], s.x_mm, s.y_mm, s.rotation_deg, s.locked, s.sheet)
+        for s in sheet.placements
+        if s.design in by_key and (sheet.method == "hand" or s.locked)
+    ]
+
+
+def locked_on(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Placement]:
+    """What keeps its place when the rest is filled again."""
+    return [each for each in set_by_hand(footprints, sheet) if each.locked]
 
 
 def plan_of(

@@ -1,5 +1,7 @@
 """Several sizes on shared sheets: rows ("shelves") filled from the tallest down."""
 
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from perisect.core.sheet.grid import EPSILON_MM
@@ -76,6 +78,46 @@ def best_pack(
         turned = [Cell(s.key, s.sheet, s.x_mm, s.y_mm, s.key in tall) for s in flat]
         return turned, [by_key[i.key] for i in flat_left]
     return upright, upright_left
+
+
+def fill_one_sheet(
+    area: UsableArea, kinds: Sequence[Item], gap_mm: float, most: int
+) -> tuple[list[Cell], dict[str, int]]:
+    """The largest equal number of each kind that fits one sheet, then one more of each in turn while there is room;
+    of each kind that has no room at all, how many are missing.
+
+    Args:
+        most: no sheet holds more than so many of each.
+    """
+
+    def attempt(wanted: Mapping[str, int]) -> list[Cell] | None:
+        items = [kind for kind in kinds for _ in range(wanted[kind.key])]
+        cells, left = best_pack(area, items, gap_mm, 1)
+        return None if left else cells
+
+    best = attempt({kind.key: 1 for kind in kinds})
+    if best is None:
+        cells, left = best_pack(area, list(kinds), gap_mm, 1)
+        return cells, dict(Counter(item.key for item in left))
+    low, high = 1, max(2, most)
+    while low < high - 1:
+        each = (low + high) // 2
+        tried = attempt({kind.key: each for kind in kinds})
+        if tried is None:
+            high = each
+        else:
+            low, best = each, tried
+    counts = {kind.key: low for kind in kinds}
+    open_keys = list(counts)
+    while open_keys:
+        for key in list(open_keys):
+            tried = attempt({**counts, key: counts[key] + 1})
+            if tried is None:
+                open_keys.remove(key)
+            else:
+                counts[key] += 1
+                best = tried
+    return best, {}
 
 
 def _find(
