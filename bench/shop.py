@@ -19,6 +19,7 @@ JOBS = 2000
 DESIGNS, COPIES = 60, 2000
 CROWD = 200
 READINGS = 24
+NESTS, NEST_S = 8, 3
 
 
 def jobs_list_of_two_thousand() -> Iterator[Figure]:
@@ -156,9 +157,9 @@ def crowd_of_uploads() -> Iterator[Figure]:
 
 
 def two_workers_beside_one() -> Iterator[Figure]:
-    """The same pictures read by one worker and by two."""
+    """The same pictures read, and the same nests searched, by one worker and by two."""
     pictures = [picture(1600, 7 + number, 0.03, noise=True) for number in range(READINGS)]
-    taken = {}
+    read, nested = {}, {}
     for workers in (1, 2):
         with api(workers) as server:
             client = server.client
@@ -169,16 +170,26 @@ def two_workers_beside_one() -> Iterator[Figure]:
                 warm = picture(200, 3 + number, 0.02, noise=False)
                 answer = client.post(path, params={"batch": f"w{number}"}, files={"file": warm})
                 _ended(client, [answer.json()["id"]])
+            recipe = client.get(f"/api/jobs/{job}").json()["recipe"]
             began = time.perf_counter()
             asked = [
                 client.post(path, params={"batch": f"b{number}"}, files={"file": png}).json()["id"]
                 for number, png in enumerate(pictures)
             ]
             _ended(client, asked)
-            taken[workers] = time.perf_counter() - began
-    yield Figure(
-        f"{READINGS} readings, two workers", taken[2], taken[1], "s", "one worker   ", taken[1] / 1.85
-    )
+            read[workers] = time.perf_counter() - began
+            began = time.perf_counter()
+            _ended(client, [_nest(client, recipe, number) for number in range(NESTS)])
+            nested[workers] = time.perf_counter() - began
+    for name, taken in ((f"{READINGS} readings", read), (f"{NESTS} nests of {NEST_S} s", nested)):
+        yield Figure(f"{name}, two workers", taken[2], taken[1], "s", "one worker   ", taken[1] / 1.85)
+
+
+def _nest(client: httpx.Client, recipe: dict, seed: int) -> int:
+    """Ask for one; its operation."""
+    sheet = recipe["sheet"] | {"method": "nest", "nest_s": NEST_S, "fill": True, "seed": seed + 1}
+    asked = client.post("/api/sheets/nest", json=recipe | {"sheet": sheet})
+    return int(asked.raise_for_status().json()["id"])
 
 
 def _ended(client: httpx.Client, operations: list[int]) -> None:
