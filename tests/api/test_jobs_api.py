@@ -126,3 +126,20 @@ def test_the_list_is_paged_without_a_gap_or_a_double(api: httpx.Client) -> None:
         mark = {"before": rows[-1]["updated_at"], "last": rows[-1]["id"]}
     assert len(seen) == len(set(seen))
     assert seen[:7] == made[::-1]
+
+
+def test_a_job_is_found_by_words_of_its_title_however_old_it_is(api: httpx.Client) -> None:
+    wanted = api.post("/api/jobs", json={"title": "Lanterns 50 % of the Autumn fair"}).json()["id"]
+    for n in range(3):
+        api.post("/api/jobs", json={"title": f"Later lanterns {n}"})
+
+    def named(words: str) -> list[int]:
+        return [row["id"] for row in api.get("/api/jobs", params={"named": words, "most": 2}).json()]
+
+    assert named("autumn LANTERNS") == [wanted]
+    # What a database takes for any letters is a letter here.
+    assert named("50 % autumn") == [wanted]
+    assert named("l_nterns") == []
+    assert len(named("lanterns")) == 2
+    assert named(f"{wanted}") == [wanted]
+    assert api.get("/api/jobs", params={"named": "x" * 200}).status_code == 422

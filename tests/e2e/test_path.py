@@ -130,3 +130,13 @@ def test_what_one_window_changes_the_other_shows(page: Page) -> None:
     expect(other.get_by_role("textbox", name="White border")).to_have_value("3.00")
     other.keyboard.press("Control+z")
     expect(page.get_by_role("textbox", name="White border")).to_have_value("2.00")
+
+
+def test_any_job_is_found_by_its_title(page: Page) -> None:
+    made = page.request.post("/api/jobs", data={"title": "Compass roses for the pilot house"}).json()
+    page.goto("/shop")
+    page.keyboard.press("Control+k")
+    page.keyboard.type("rose pilot")
+    expect(page.get_by_role("option", name="Compass roses")).to_be_visible()
+    page.keyboard.press("Enter")
+    page.wait_for_url(f"**/jobs/{made['id']}/artwork")

@@ -96,11 +96,12 @@ def get_jobs(
     ] = None,
     last: Annotated[int, Query(ge=0, le=2**31 - 1, description="and its number")] = 0,
     most: Annotated[int, Query(ge=1, le=FIRST_PAGE)] = FIRST_PAGE,
+    named: Annotated[str, Query(max_length=120, description="Words of the title, or a number")] = "",
 ) -> list[JobSummary]:
     """A page of the jobs, the one last worked on first."""
     after: tuple[datetime, int] | None = None if before is None else (before, last)
     with transaction() as session:
-        rows = jobs.page(session, most, after)
+        rows = jobs.page(session, most, after, named)
     return [summary(row) for row in rows]
 
 

@@ -229,16 +229,23 @@ class JobRow:
     cut: int
 
 
-def page(session: Session, most: int = 200, after: tuple[datetime, int] | None = None) -> list[JobRow]:
+def page(
+    session: Session, most: int = 200, after: tuple[datetime, int] | None = None, named: str = ""
+) -> list[JobRow]:
     """A page of the jobs, the one last worked on first.
 
     Args:
         after: when the last job of the page before was worked on, and its id.
+        named: words that are all parts of a job's title, or its number.
     """
     chosen = select(Job).order_by(Job.updated_at.desc(), Job.id).limit(most)
     if after is not None:
         when, last = after
         chosen = chosen.where((Job.updated_at < when) | ((Job.updated_at == when) & (Job.id > last)))
+    for word in named.split():
+        is_it = Job.title.icontains(word, autoescape=True)
+        number = int(word) if word.isascii() and word.isdecimal() and len(word) < 10 else None
+        chosen = chosen.where(is_it if number is None else is_it | (Job.id == number))
     found = session.scalars(chosen).all()
     ids = [job.id for job in found]
     printed = _counts(session, select(Print.job_id, func.count()).where(Print.state == "printed"), Print, ids)

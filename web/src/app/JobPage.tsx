@@ -119,7 +119,7 @@ function Bench() {
 function useActions(): Action[] {
   const { job, change, equip, undo, redo, select } = useJob();
   const { unit, setUnit } = useUnits();
-  const { jobs, begin } = useJobs();
+  const { begin } = useJobs();
   const shop = useShop();
   const navigate = useNavigate();
   const at = (path: string) => void navigate(`/jobs/${job.id}/${path}`);
@@ -157,6 +157,5 @@ function useActions(): Action[] {
     })),
     { label: "New job", act: () => void begin() },
     { label: "All jobs", act: () => void navigate("/") },
-    ...jobs.filter((each) => each.id !== job.id).map((each) => ({ label: each.title, hint: `job ${each.id}`, act: () => void navigate(`/jobs/${each.id}/artwork`) })),
   ];
 }

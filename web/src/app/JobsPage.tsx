@@ -21,7 +21,6 @@ export function JobsPage() {
     { label: "New job", act: () => void begin() },
     { label: "Stocks and machines", act: () => void navigate("/shop") },
     { label: `Show lengths in ${unit === "mm" ? "inches" : "millimetres"}`, act: () => setUnit(unit === "mm" ? "in" : "mm") },
-    ...jobs.map((job) => ({ label: job.title, hint: `job ${job.id}`, act: () => void navigate(`/jobs/${job.id}/artwork`) })),
   ];
   return (
     <div className="flex h-full flex-col">

@@ -1,5 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
 
+import { useJobsNamed } from "../job/jobs";
 import { Dialog } from "../ui/Dialog";
 
 export interface Action {
@@ -14,14 +16,17 @@ export interface Action {
 export function Palette({ open, actions, onClose }: { open: boolean; actions: Action[]; onClose: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
+  const navigate = useNavigate();
+  const jobs = useJobsNamed(text, open);
   useEffect(() => {
     setText("");
     setAt(0);
   }, [open]);
   const found = useMemo(() => {
     const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-    return actions.filter((action) => words.every((word) => `${action.label} ${action.hint ?? ""} ${action.words ?? ""}`.toLowerCase().includes(word)));
-  }, [actions, text]);
+    const all = [...actions, ...jobs.map((job): Action => ({ label: job.title, hint: `job ${job.id}`, act: () => void navigate(`/jobs/${job.id}/artwork`) }))];
+    return all.filter((action) => words.every((word) => `${action.label} ${action.hint ?? ""} ${action.words ?? ""}`.toLowerCase().includes(word)));
+  }, [actions, jobs, text, navigate]);
   const index = Math.min(at, Math.max(0, found.length - 1));
   const run = (action: Action | undefined) => {
     if (!action) return;

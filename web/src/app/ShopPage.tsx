@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
+import { useNavigate } from "react-router";
 
 import { call, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
 import { Button } from "../ui/Button";
@@ -24,6 +25,7 @@ export function ShopPage() {
   const tell = useNotice();
   const { size } = useUnits();
   const [open, setOpen] = useState<string | null>(null);
+  const navigate = useNavigate();
   const [finding, setFinding] = useState(false);
   useKeys({ "ctrl+k": () => setFinding(true) });
   // One after another, and shown at once: two quick changes must not undo each other.
@@ -108,7 +110,7 @@ export function ShopPage() {
           </section>
         ))}
       </main>
-      <Palette open={finding} actions={[]} onClose={() => setFinding(false)} />
+      <Palette open={finding} actions={[{ label: "All jobs", act: () => void navigate("/") }]} onClose={() => setFinding(false)} />
     </div>
   );
 }

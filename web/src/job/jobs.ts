@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 
 import { call } from "../api/client";
@@ -31,4 +31,18 @@ export function useJobs() {
   };
   const more = hasNextPage ? () => void fetchNextPage() : null;
   return { jobs: data?.pages.flat() ?? [], begin, error, isPending, more, fetchingMore: isFetchingNextPage };
+}
+
+const FOUND = 12;
+
+/** Jobs by words of their titles, of all there are; the last ones when there are no words. */
+export function useJobsNamed(words: string, enabled: boolean) {
+  const named = words.trim().slice(0, 120);
+  const { data } = useQuery({
+    queryKey: ["jobs", "named", named],
+    enabled,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => call("get_jobs", { signal, query: { most: FOUND, named } }),
+  });
+  return data ?? [];
 }
