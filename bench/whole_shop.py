@@ -140,7 +140,9 @@ class Person:
         """
         answer = client.request(method, path, **more)  # type: ignore[arg-type]
         self.answers[str(answer.status_code)] += 1
-        if answer.status_code >= 500 and answer.status_code not in (503, 507):
+        # Nothing is ever removed here; only a picture that is not read yet leaves a job without its sheet.
+        lost = answer.status_code == 404 and not path.endswith("/prints")
+        if lost or (answer.status_code >= 500 and answer.status_code not in (503, 507)):
             self.surprises.append(f"{method} {path}: {answer.status_code} {answer.text[:200]}")
         if answer.status_code >= 400:
             time.sleep(0.2)
