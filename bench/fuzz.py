@@ -70,8 +70,8 @@ def _counted(report: Path) -> tuple[int, int]:
         faults += "NonFatalError" in event or "FatalError" in event
         if "ScenarioFinished" in event:
             recorder = event["ScenarioFinished"]["recorder"]
-            sent += len(recorder["cases"])
-            checks = [check for case in recorder["checks"].values() for check in case]
+            sent += len(recorder.get("cases", ()))
+            checks = [check for case in recorder.get("checks", {}).values() for check in case]
             faults += sum(check["status"] != "success" for check in checks)
     return sent, faults
 

@@ -135,8 +135,9 @@ def test_what_one_window_changes_the_other_shows(page: Page) -> None:
 def test_any_job_is_found_by_its_title(page: Page) -> None:
     made = page.request.post("/api/jobs", data={"title": "Compass roses for the pilot house"}).json()
     page.goto("/shop")
+    expect(page.get_by_role("heading", name="Stocks and machines")).to_be_visible()
     page.keyboard.press("Control+k")
     page.keyboard.type("rose pilot")
-    expect(page.get_by_role("option", name="Compass roses")).to_be_visible()
+    # Quick fingers: the answer is still to come.
     page.keyboard.press("Enter")
     page.wait_for_url(f"**/jobs/{made['id']}/artwork")

@@ -17,10 +17,13 @@ export function Palette({ open, actions, onClose }: { open: boolean; actions: Ac
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
-  const jobs = useJobsNamed(text, open);
+  // Enter came before the answer: the first that is found is meant.
+  const [eager, setEager] = useState(false);
+  const { jobs, looking } = useJobsNamed(text, open);
   useEffect(() => {
     setText("");
     setAt(0);
+    setEager(false);
   }, [open]);
   const found = useMemo(() => {
     const words = text.toLowerCase().split(/\s+/).filter(Boolean);
@@ -29,10 +32,17 @@ export function Palette({ open, actions, onClose }: { open: boolean; actions: Ac
   }, [actions, jobs, text, navigate]);
   const index = Math.min(at, Math.max(0, found.length - 1));
   const run = (action: Action | undefined) => {
-    if (!action) return;
+    if (!action) return setEager(looking);
     onClose();
     action.act();
   };
+  useEffect(() => {
+    const first = found[0];
+    if (!eager || !first) return;
+    setEager(false);
+    onClose();
+    first.act();
+  }, [eager, found, onClose]);
   return (
     <Dialog title="Find" open={open} onClose={onClose}>
       <div className="p-3">
@@ -48,6 +58,7 @@ export function Palette({ open, actions, onClose }: { open: boolean; actions: Ac
           onChange={(event) => {
             setText(event.target.value);
             setAt(0);
+            setEager(false);
           }}
           onKeyDown={(event) => {
             if (event.key === "ArrowDown") setAt(Math.min(index + 1, found.length - 1));

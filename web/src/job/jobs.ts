@@ -35,14 +35,15 @@ export function useJobs() {
 
 const FOUND = 12;
 
-/** Jobs by words of their titles, of all there are; the last ones when there are no words. */
+/** Jobs by words of their titles, of all there are, and whether they are still looked for; the last ones when there
+ * are no words. */
 export function useJobsNamed(words: string, enabled: boolean) {
   const named = words.trim().slice(0, 120);
-  const { data } = useQuery({
+  const { data, isFetching } = useQuery({
     queryKey: ["jobs", "named", named],
     enabled,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) => call("get_jobs", { signal, query: { most: FOUND, named } }),
   });
-  return data ?? [];
+  return { jobs: data ?? [], looking: isFetching };
 }
