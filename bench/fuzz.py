@@ -35,7 +35,9 @@ def fuzz(requests: float = 20_000, files: float = 20_000) -> Iterator[Figure]:
             more, wrong = _round(shop, round_)
             sent, faults = sent + more, faults + wrong
             print(f"round {round_}: {sent} requests, {faults} faults", flush=True)
-        yield Figure("faults of requests made from the document", faults, sent, "  ", "requests     ", 0)
+        yield Figure(
+            "faults of requests made from the document", faults, max(1, sent), "  ", "requests     ", 0
+        )
         faults = _mutated(shop, int(files))
         yield Figure("faults of mutated files", faults, files, "  ", "files        ", 0)
         alive = httpx.get(f"{shop.url}/api/health", timeout=60).json()["status"] == "up"
