@@ -30,7 +30,7 @@ design = st.fixed_dictionaries(
 sheet = st.fixed_dictionaries({"fill": st.booleans(), "gap_mm": mm, "common_line": st.booleans()})
 
 
-@settings(deadline=None, max_examples=60, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(deadline=None, max_examples=30, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(st.lists(design, min_size=1, max_size=3), sheet)
 def test_every_remedy_applies_and_settles_its_finding(designs: list[dict], on: dict) -> None:
     named = [{"id": f"d{n}", "name": f"Art {n}", **each} for n, each in enumerate(designs)]

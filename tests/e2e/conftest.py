@@ -103,8 +103,9 @@ def running(folder: Path) -> Iterator[Shop]:
     assert stop(shop) == 0
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def browser() -> Iterator[Browser]:
+    """A browser for the tests of one file: while it is open an event loop runs, in which no worker can be run."""
     with sync_playwright() as playwright:
         yield playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS.split())
 
