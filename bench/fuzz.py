@@ -16,13 +16,13 @@ import numpy as np
 from tests.api.test_fuzz import mutated, whole
 
 from bench.figure import Figure
+from bench.hostile import KINDS
 from bench.whole_shop import Shop, whole_shop
 
 EXAMPLES = 25
 """Cases of an operation in one round."""
 SLOWEST_S = 60.0
 """A request that takes longer hangs."""
-KINDS = ("PNG", "JPEG", "WEBP", "TIFF", "SVG", "PDF")
 AT_ONCE = 4
 
 

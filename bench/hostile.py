@@ -2,7 +2,6 @@
 
 import io
 from collections.abc import Iterator
-from pathlib import Path
 
 import httpx
 import numpy as np
@@ -11,6 +10,7 @@ from tests.api.test_fuzz import mutated, whole
 from tests.core import pictures
 
 from bench.figure import Figure
+from bench.processes import megabytes, pids_under
 from bench.server import api
 from perisect.core.artwork.decode import MAX_PIXELS
 
@@ -30,8 +30,8 @@ def mutated_files_at_the_api() -> Iterator[Figure]:
             answer = _send(server.client, mutated(originals[kind], rng))
             faults += answer.status_code >= 500
             if number == FILES // 4:
-                early = _megabytes(server.process, "VmRSS")
-        late = _megabytes(server.process, "VmRSS")
+                early = megabytes(server.process, "VmRSS")
+        late = megabytes(server.process, "VmRSS")
         alive = server.client.get("/api/health").status_code == 200
     yield Figure(f"answers of 5xx of {FILES}", faults, FILES, "  ", "files        ", 0)
     yield Figure("server's memory after all", late, early, "MB", "after a quarter", 1.1 * early)
@@ -56,7 +56,7 @@ def largest_pictures_in_a_reader() -> Iterator[Figure]:
             mend = {"background": background, "specks_px2": 9}
             question = {"artwork": sha256, "mend": mend, "longest_mm": 200, "border_mm": 2}
             asked = server.client.post("/api/lines", json=question, timeout=120)
-            peak = max((_megabytes(pid, "VmHWM") for pid in _children(server.process)), default=0.0)
+            peak = max((megabytes(pid, "VmHWM") for pid in pids_under(server.process)), default=0.0)
         said = f"{sent.status_code}/{asked.status_code}"
         yield Figure(
             f"reader's peak, {side}² px, {name} ({said})",
@@ -70,20 +70,3 @@ def largest_pictures_in_a_reader() -> Iterator[Figure]:
 
 def _send(client: httpx.Client, data: bytes) -> httpx.Response:
     return client.post("/api/artwork", files={"file": ("a", data)}, timeout=120)
-
-
-def _megabytes(pid: int, which: str) -> float:
-    try:
-        lines = Path(f"/proc/{pid}/status").read_text(encoding="ascii").splitlines()
-    except OSError:
-        return 0.0
-    return next((int(line.split()[1]) / 1024 for line in lines if line.startswith(which)), 0.0)
-
-
-def _children(pid: int) -> list[int]:
-    """All processes under one."""
-    below: list[int] = []
-    for task in Path(f"/proc/{pid}/task").iterdir():
-        for child in (task / "children").read_text(encoding="ascii").split():
-            below += [int(child), *_children(int(child))]
-    return below

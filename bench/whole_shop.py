@@ -17,6 +17,7 @@ from pathlib import Path
 import httpx
 
 from bench.art import picture
+from bench.processes import commands, megabytes, pids_under
 from perisect.up.cluster import free_port
 from perisect.up.supervisor import wait_until_up
 
@@ -33,7 +34,7 @@ class Shop:
 
     def children(self) -> dict[int, str]:
         """The supervisor's processes with their command lines."""
-        return _commands(_pids_under(self.process, deep=False))
+        return commands(pids_under(self.process, deep=False))
 
     def database(self) -> int:
         """The process of its database server."""
@@ -41,44 +42,12 @@ class Shop:
 
     def database_children(self) -> dict[int, str]:
         """The processes of the database server with what they say they do."""
-        return _commands(_pids_under(self.database(), deep=False))
+        return commands(pids_under(self.database(), deep=False))
 
     def megabytes(self, of: str = "") -> float:
         """Memory of its processes, and all below them, whose command holds `of`; shared pages in their shares."""
-        told = 0
-        for pid, line in self.children().items():
-            if of in line:
-                told += sum(_kilobytes(each) for each in [pid, *_pids_under(pid)])
-        return told / 1024
-
-
-def _pids_under(pid: int, deep: bool = True) -> list[int]:
-    below: list[int] = []
-    try:
-        for task in Path(f"/proc/{pid}/task").iterdir():
-            for child in (task / "children").read_text(encoding="ascii").split():
-                below += [int(child), *(_pids_under(int(child)) if deep else [])]
-    except OSError:
-        pass
-    return below
-
-
-def _commands(pids: list[int]) -> dict[int, str]:
-    found = {}
-    for pid in pids:
-        try:
-            found[pid] = Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " ")
-        except OSError:
-            continue
-    return found
-
-
-def _kilobytes(pid: int) -> int:
-    try:
-        lines = Path(f"/proc/{pid}/smaps_rollup").read_text(encoding="ascii").splitlines()
-    except OSError:
-        return 0
-    return next((int(line.split()[1]) for line in lines if line.startswith("Pss:")), 0)
+        roots = [pid for pid, line in self.children().items() if of in line]
+        return sum(megabytes(each, "Pss") for root in roots for each in [root, *pids_under(root)])
 
 
 @contextmanager

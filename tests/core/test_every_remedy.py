@@ -1,6 +1,6 @@
 """Whatever a finding proposes can be carried out, changes the recipe, and is not proposed again."""
 
-from hypothesis import HealthCheck, given, reject, settings
+from hypothesis import HealthCheck, example, given, reject, settings
 from hypothesis import strategies as st
 
 from perisect.core.artwork import decode
@@ -27,11 +27,21 @@ design = st.fixed_dictionaries(
         ),
     }
 )
+SLIGHT = {
+    "artwork": f"{2:064x}",
+    "longest_mm": 6.0,
+    "border_mm": -0.8,
+    "peel_mm": None,
+    "copies": 1,
+    "lines": {},
+}
+"""A star of which bends of half a millimetre would leave nothing."""
 sheet = st.fixed_dictionaries({"fill": st.booleans(), "gap_mm": mm, "common_line": st.booleans()})
 
 
 @settings(deadline=None, max_examples=30, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(st.lists(design, min_size=1, max_size=3), sheet)
+@example([SLIGHT], {"fill": False, "gap_mm": 0.0, "common_line": False})
 def test_every_remedy_applies_and_settles_its_finding(designs: list[dict], on: dict) -> None:
     named = [{"id": f"d{n}", "name": f"Art {n}", **each} for n, each in enumerate(designs)]
     recipe = JobRecipe.model_validate({"designs": named, "sheet": on})

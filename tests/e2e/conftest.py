@@ -9,6 +9,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -85,13 +86,20 @@ def stop(shop: Shop) -> int:
     return shop.process.wait(30)
 
 
-@pytest.fixture(scope="session")
-def folder() -> Iterator[Path]:
+@contextmanager
+def empty_folder() -> Iterator[Path]:
+    """A folder that PostgreSQL's own user reaches, for a shop of its own."""
     made = Path(tempfile.mkdtemp(prefix="perisect-e2e-"))
     made.chmod(0o755)
     yield made
     shutil.rmtree((made / "pg").resolve(), ignore_errors=True)
     shutil.rmtree(made, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def folder() -> Iterator[Path]:
+    with empty_folder() as made:
+        yield made
 
 
 @pytest.fixture(scope="session")

@@ -130,3 +130,19 @@ def test_a_field_confirmed_and_left_is_kept_once(page: Page) -> None:
     # One after the other: when the last is back, whatever was sent twice was sent before it.
     expect(side).to_have_value("50.00")
     assert len(sent) == 2
+
+
+def test_a_field_shows_what_holds_when_what_was_typed_is_not_kept(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    side = page.get_by_role("textbox", name="Longest side")
+    expect(side).to_have_value("60.00")
+    page.route("**/recipe", lambda route: route.abort())
+    side.fill("48")
+    side.press("Enter")
+    expect(page.get_by_role("status")).not_to_be_empty()
+    expect(side).to_have_value("60.00")
+    page.unroute("**/recipe")
+    side.fill("48")
+    side.press("Enter")
+    expect(side).to_have_value("48.00")

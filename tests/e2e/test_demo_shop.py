@@ -1,28 +1,22 @@
 """The shop that a newcomer sees first."""
 
-import shutil
-import tempfile
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, expect
 
 from perisect.up.cluster import free_port
-from tests.e2e.conftest import Shop, start, stop
+from tests.e2e.conftest import Shop, empty_folder, start, stop
 
 pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
 def demo() -> Iterator[Shop]:
-    local = Path(tempfile.mkdtemp(prefix="perisect-demo-"))
-    local.chmod(0o755)
-    shop = start(local, "--port", str(free_port()), "--time-factor", "25")
-    yield shop
-    assert stop(shop) == 0
-    shutil.rmtree((local / "pg").resolve(), ignore_errors=True)
-    shutil.rmtree(local, ignore_errors=True)
+    with empty_folder() as local:
+        shop = start(local, "--port", str(free_port()), "--time-factor", "25")
+        yield shop
+        assert stop(shop) == 0
 
 
 def test_the_demo_job_shows_something_real_at_every_station(browser: Browser, demo: Shop) -> None:

@@ -52,11 +52,11 @@ async def get_job_events(job_id: Annotated[int, Depends(_known_job)]) -> AsyncIt
                 yield ServerSentEvent(data={}, event="resync")
                 continue
             mine = [change for change in batch if change.job == job_id]
-            for event, data in await run_in_threadpool(_told, job_id, mine):
+            for event, data in await run_in_threadpool(_events_of, job_id, mine):
                 yield ServerSentEvent(data=data, event=event)
 
 
-def _told(job_id: int, changes: list[Change]) -> list[tuple[str, BaseModel]]:
+def _events_of(job_id: int, changes: list[Change]) -> list[tuple[str, BaseModel]]:
     """What there is to tell of the rows that changed, as they are now."""
     ids = {what: {change.id for change in changes if change.what == what} for what in _ROWS}
     events: list[tuple[str, BaseModel]] = []

@@ -47,7 +47,7 @@ def answer(status: int, title: str, detail: str, again_s: int | None = None, **m
     return JSONResponse(body, status, headers, media_type="application/problem+json")
 
 
-def _told(error: Exception) -> JSONResponse | None:
+def _answer_to(error: Exception) -> JSONResponse | None:
     """What is told of an exception of the floors below; None for one that nobody expected."""
     match error:
         case Problem():
@@ -129,7 +129,7 @@ def add_problem_handlers(app: FastAPI) -> None:
     """Turn the exceptions of every floor into problems."""
 
     def expected(_: Request, error: Exception) -> JSONResponse:
-        found = _told(error)
+        found = _answer_to(error)
         assert found is not None
         return found
 

@@ -59,7 +59,7 @@ def _start() -> _Reader:
         if mine.poll(START_S) and mine.recv():
             return started
     except (EOFError, OSError):
-        pass  # It ended before it was there; outcome below.
+        pass  # It ended before it was there; what follows tells of it.
     started.kill()
     raise WorkFailed(f"a reader did not start within {START_S:.0f} s")
 

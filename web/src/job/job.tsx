@@ -3,6 +3,7 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo, useSta
 
 import { call, type Design, type DesignFacts, type Finding, type Job, type Operation, type OtherVersion, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
+import { refuse } from "../ui/refused";
 import { Conflict } from "./Conflict";
 import { merged } from "./merge";
 import { ended, WorkBar } from "./operations";
@@ -150,6 +151,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           clash={clash}
           onKeepTheirs={() => {
             setClash(null);
+            refuse();
             state.refresh();
           }}
           onKeepMine={() => {

@@ -20,18 +20,19 @@ export function CountField({ label, value, min, max, disabled, onKeep }: Props) 
     if (Number.isFinite(kept) && kept !== value) onKeep(kept);
     else restore();
   });
+  const shown = Number.isFinite(Number(text)) ? Number(text) : value;
   /** Counted from what is shown: a second click goes on from the first before its answer is there. */
   const step = (by: number) => {
-    const kept = within((Number.isFinite(Number(text)) ? Number(text) : value) + by);
+    const kept = within(shown + by);
     setText(String(kept));
-    if (kept !== Number(text)) onKeep(kept);
+    if (kept !== shown) onKeep(kept);
   };
   const button = "size-6 rounded border border-rule bg-paper leading-none hover:border-act disabled:text-rule";
   return (
     <div className="flex items-center justify-between gap-3 px-3.5 py-1">
       <label htmlFor={id} className="min-w-0 truncate text-quiet">{label}</label>
       <span className="flex shrink-0 items-center gap-1">
-        <button type="button" className={button} aria-label={`One less: ${label}`} disabled={disabled || value <= min} onClick={() => step(-1)}>−</button>
+        <button type="button" className={button} aria-label={`One less: ${label}`} disabled={disabled || shown <= min} onClick={() => step(-1)}>−</button>
         <input
           id={id}
           {...input}
@@ -40,7 +41,7 @@ export function CountField({ label, value, min, max, disabled, onKeep }: Props) 
           onFocus={(event) => event.target.select()}
           className="figure w-14 rounded border border-rule bg-paper px-2 py-0.5 text-right text-[13px] disabled:text-quiet"
         />
-        <button type="button" className={button} aria-label={`One more: ${label}`} disabled={disabled || value >= max} onClick={() => step(1)}>+</button>
+        <button type="button" className={button} aria-label={`One more: ${label}`} disabled={disabled || shown >= max} onClick={() => step(1)}>+</button>
       </span>
     </div>
   );

@@ -2,6 +2,7 @@ import { X } from "lucide-react";
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 
 import { Problem } from "../api/client";
+import { refuse } from "./refused";
 import { useUnits } from "./units";
 
 interface Told {
@@ -18,6 +19,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
   const { sentence } = useUnits();
   const tell = useCallback((problem: unknown) => {
     const known = problem instanceof Problem ? problem : Problem.from(0, null);
+    refuse();
     setTold((before) => [...before.slice(-2), { key: Date.now() + Math.random(), title: known.title, detail: known.detail }]);
   }, []);
   return (

@@ -1,5 +1,7 @@
 import { type ChangeEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
 
+import { useRefusals } from "./refused";
+
 /**
  * What is typed into a field that shows `shown`, and the properties of its input. `keep` gets the text once, when it
  * is confirmed by Enter or by leaving the field: both often come before the answer to the first.
@@ -15,6 +17,10 @@ export function useTyped(shown: string, keep: (text: string) => void) {
     open.current = false;
     setText(shown);
   }, [shown]);
+  const refusals = useRefusals();
+  useEffect(() => {
+    if (!open.current) setText(shown);
+  }, [refusals, shown]);
   const confirm = () => {
     if (!open.current) return;
     open.current = false;

@@ -33,9 +33,9 @@ def design_advice(design: DesignRecipe, artwork: TracedArtwork, lines: CutLines 
     return [each for each in found if each is not None]
 
 
-def _advice(design: DesignRecipe, code: str, text: str, **found: Any) -> Finding:
-    found = {"severity": "look"} | found
-    return Finding(code=code, station="artwork", design=design.id, text=text, **found)
+def _advice(design: DesignRecipe, code: str, text: str, **fields: Any) -> Finding:
+    fields = {"severity": "look"} | fields
+    return Finding(code=code, station="artwork", design=design.id, text=text, **fields)
 
 
 def _flat(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:

@@ -10,6 +10,7 @@ from perisect.core.lines.cut_lines import CutLines
 from perisect.core.lines.cuttability import Cuttability, measure
 from perisect.core.lines.line_finding import line_finding
 from perisect.core.lines.perforate import GOOD_GF
+from perisect.core.lines.smooth import bears_radius
 
 BUSY_TURNS = 14.0
 """So many sharp turns in 100 mm slow the machine and lift the film."""
@@ -130,15 +131,23 @@ def _small_loop(design: str, name: str, measures: Cuttability, lines: CutLines) 
 def _busy(design: str, name: str, measures: Cuttability, lines: CutLines) -> Finding | None:
     if measures.turns_per_100 <= BUSY_TURNS or lines.recipe.radius_mm >= ROUND_MM:
         return None
+    rounder = bears_radius(lines.own, ROUND_MM)
+    better = (
+        "Rounder turns cut faster."
+        if rounder
+        else "It is too slight to be rounded: a larger piece cuts better."
+    )
     return line_finding(
         design,
         "turns",
-        f"{name}'s line turns sharply {measures.turns_per_100:.0f} times in 100 mm. Rounder turns cut faster.",
+        f"{name}'s line turns sharply {measures.turns_per_100:.0f} times in 100 mm. {better}",
         where_mm=measures.tightest_at,
         measured=round(measures.turns_per_100, 1),
         limit=BUSY_TURNS,
         unit="turns",
-        remedy=SetField(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM),
+        remedy=SetField(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM)
+        if rounder
+        else None,
     )
 
 

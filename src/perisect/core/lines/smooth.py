@@ -34,6 +34,11 @@ def with_least_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.Mult
     return polygons_of(shape)
 
 
+def bears_radius(shape: shapely.Geometry, radius_mm: float) -> bool:
+    """Whether anything is left of the shape where no bend is tighter than `radius_mm`."""
+    return not shapely.buffer(shape, -radius_mm * OVER).is_empty
+
+
 def with_least_inner_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.MultiPolygon:
     """The shape with no bend that juts in tighter than `radius_mm`: all that a line grown outward needs."""
     return polygons_of(_closed(shape, radius_mm * OVER))

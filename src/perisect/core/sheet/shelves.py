@@ -95,10 +95,9 @@ def fill_one_sheet(
         cells, left = best_pack(area, items, gap_mm, 1)
         return None if left else cells
 
-    best = attempt({kind.key: 1 for kind in kinds})
-    if best is None:
-        cells, left = best_pack(area, list(kinds), gap_mm, 1)
-        return cells, dict(Counter(item.key for item in left))
+    best, left = best_pack(area, list(kinds), gap_mm, 1)
+    if left:
+        return best, dict(Counter(item.key for item in left))
     low, high = 1, max(2, most)
     while low < high - 1:
         each = (low + high) // 2
