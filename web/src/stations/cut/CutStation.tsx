@@ -73,6 +73,7 @@ export function CutStation() {
     }
   };
   const busy = run !== undefined && !isOver(run.state);
+  const linesLeft = run?.lines_total === 0 || run?.lines_done !== run?.lines_total;
 
   return (
     <Station
@@ -117,7 +118,7 @@ export function CutStation() {
                 className="flex w-full items-baseline justify-between gap-2 rounded-md px-2 py-1 text-left hover:bg-paper aria-pressed:bg-act-pale"
               >
                 <span>Print {each.id}, sheet {each.sheet + 1}{each.current ? "" : ", older version"}</span>
-                <span className="text-[12px] text-quiet">{cutAlready.has(each.id) ? "cut" : "not cut"}</span>
+                <span className="text-[12px] text-quiet">{each.id === going?.print_id ? "on the plotter" : cutAlready.has(each.id) ? "cut" : "not cut"}</span>
               </button>
             </li>
           ))}
@@ -126,7 +127,7 @@ export function CutStation() {
       <Section title="Cut">
         {totals.data && <Totals totals={totals.data} />}
         <div className="px-3.5 py-1.5">
-          {busy ? (
+          {busy ? linesLeft && (
             <Button kind="stop" onClick={() => void cancel()}>Cancel after this line</Button>
           ) : (
             <Button kind={run?.state === "done" ? "plain" : "act"} onClick={() => void start()}>
