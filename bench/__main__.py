@@ -3,12 +3,13 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import artwork, chaos, cutting, files, fuzz, hostile, labels, lines, sheets, shop, soak
+from bench import artwork, chaos, cutting, files, fuzz, hostile, labels, lines, sheets, shop, soak, strangers
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
     artwork.backgrounds_judged_and_removed,
     artwork.time_of_a_verdict_and_removal,
+    strangers.strangers_judged_and_removed,
     hostile.mutated_files_at_the_api,
     hostile.largest_pictures_in_a_reader,
     lines.trace_the_first_time,

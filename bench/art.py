@@ -3,6 +3,7 @@
 import io
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 
@@ -28,3 +29,10 @@ PICTURES = {
     "noisy": picture(2000, 40, 0.02, noise=True),
 }
 """2000 x 2000 px: few turns, many turns, and colours that hardly pack."""
+
+
+def as_jpeg(rgb: NDArray[np.uint8], quality: int) -> NDArray[np.uint8]:
+    """What is left of an (h, w, 3) picture after JPEG."""
+    file = io.BytesIO()
+    Image.fromarray(rgb).save(file, "JPEG", quality=quality)
+    return np.asarray(Image.open(file).convert("RGB"))

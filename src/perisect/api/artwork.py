@@ -34,7 +34,7 @@ def get_preview(picture: Sha256) -> Response:
 
 @router.get("/{sha256}/trial.png", response_class=Response)
 def get_trial(sha256: Sha256, tolerance: Tolerance) -> Response:
-    """The picture without its plain background at a tolerance, small, while a slider moves."""
+    """The picture without its background at a tolerance, small, while a slider moves."""
     return Response(
         tolerance_png(sha256, tolerance),
         media_type="image/png",

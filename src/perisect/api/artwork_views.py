@@ -41,8 +41,9 @@ class PieceView(BaseModel):
 class ArtworkView(BaseModel):
     """A picture as mended: `outline_box_px` is left, top, right, bottom of the traced outline.
 
-    `picture` names its preview. The verdict is on the picture as it came. Places of islands, loose parts
-    (before specks are removed) and pieces are in px of the picture as it came; such a place is shown at
+    `picture` names its preview. `tolerance` is what was measured on it for taking its background away, None where that
+    was left; `shadow` whether a soft one lay on it. The verdict is on the picture as it came. Places of islands, loose
+    parts (before specks are removed) and pieces are in px of the picture as it came; such a place is shown at
     ((x, y) - `origin_px`) * `scale` of the picture as mended.
     """
 
@@ -51,6 +52,8 @@ class ArtworkView(BaseModel):
     verdict: Verdict
     reason: str
     confidence: float
+    tolerance: float | None
+    shadow: bool
     notes: list[str]
     islands: list[IslandView]
     loose: list[LoosePartView]
@@ -74,6 +77,8 @@ def artwork_view(sha256: str, picture: str, traced: TracedArtwork) -> ArtworkVie
         picture=picture,
         verdict=traced.judged.verdict,
         reason=traced.judged.reason,
+        tolerance=traced.tolerance,
+        shadow=traced.shadow,
         notes=list(traced.notes),
         confidence=round(traced.judged.confidence, 3),
         islands=[

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.artwork.background import lab_of
+from perisect.core.artwork.cielab import lab_of
 from perisect.core.artwork.picture import alpha_of
 
 PAPER_LAB = np.array([100.0, 0.0, 0.0])

@@ -1,4 +1,4 @@
-"""What is behind the art: clear, one plain colour, a painted checkerboard, or a photograph all over."""
+"""What is behind the art: clear, one colour, a painted checkerboard, or a photograph all over."""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.artwork.checker import Checker, find_checker
-from perisect.core.artwork.picture import alpha_of
+from perisect.core.artwork.ground import Ground, find_ground
+from perisect.core.artwork.picture import alpha_of, rgb_of
 
 CLEAR_SHARE = 0.002
 """Less clear than this is a flaw of the picture, not its background."""
@@ -16,12 +17,11 @@ CLEAR_SHARE = 0.002
 FEATHERED_PX = 3.0
 """Soft edges wider than this make the outline vague."""
 
-PLAIN_DELTA_E = 9.0
 PLAIN_SHARE = 0.6
 """A colour that holds this share of the picture's edge is its background; the rest is art cut by the edge."""
 
-EDGE_PX = 3
-EDGE_SAMPLES = 6000
+
+SURE_APART = 0.2
 
 
 class Verdict(StrEnum):
@@ -41,18 +41,9 @@ class Judged:
     verdict: Verdict
     reason: str
     confidence: float
-    colour: tuple[int, int, int] | None = None
+    ground: Ground | None = None
     checker: Checker | None = None
     soft_edge_px: float = 0.0
-
-
-def lab_of(rgb: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """CIELAB of (…, 3) colours, from 8-bit steps (0.4 in L), float32 of the same shape."""
-    flat = np.ascontiguousarray(rgb).reshape(1, -1, 3)
-    lab = np.asarray(cv2.cvtColor(flat, cv2.COLOR_RGB2LAB)).astype(np.float32)
-    lab[..., 0] *= 100 / 255
-    lab[..., 1:] -= 128
-    return lab.reshape(rgb.shape)
 
 
 def judge(rgba: NDArray[np.uint8]) -> Judged:
@@ -61,9 +52,8 @@ def judge(rgba: NDArray[np.uint8]) -> Judged:
     clear = 1 - cv2.countNonZero(cv2.inRange(alpha, 128, 255)) / alpha.size
     if clear >= CLEAR_SHARE:
         return _clear(alpha, clear)
-    edge = _edge_pixels(rgba)
-    lab = lab_of(edge)
-    checker = find_checker(rgba[..., :3])
+    rgb = rgb_of(rgba)
+    checker = find_checker(rgb)
     if checker is not None:
         light, dark = checker.light, checker.dark
         return Judged(
@@ -73,23 +63,25 @@ def judge(rgba: NDArray[np.uint8]) -> Judged:
             checker.agreement,
             checker=checker,
         )
-    middle = _main_colour(lab)
-    near = float(np.mean(np.linalg.norm(lab - lab[middle], axis=1) < PLAIN_DELTA_E))
-    if near >= PLAIN_SHARE:
-        colour = tuple(
-            int(c) for c in np.median(edge[np.linalg.norm(lab - lab[middle], axis=1) < PLAIN_DELTA_E], axis=0)
-        )
+    ground = find_ground(rgb)
+    if ground.share >= PLAIN_SHARE:
+        told = "one colour" if ground.cells is None else "one colour that changes gently"
         return Judged(
             Verdict.PLAIN,
-            f"{100 * near:.0f} % of the picture's edge is one colour.",
-            near,
-            colour=(colour[0], colour[1], colour[2]),
+            f"{100 * ground.share:.0f} % of the picture's edge is {told}.",
+            ground.share,
+            ground=ground,
         )
     return Judged(
         Verdict.PHOTOGRAPH,
-        f"The picture's edge has no one colour: the commonest holds {100 * near:.0f} % of it.",
-        1 - near / (2 * PLAIN_SHARE),
+        f"The picture's edge has no one colour: the commonest holds {100 * ground.share:.0f} % of it.",
+        _sure(ground.share),
     )
+
+
+def _sure(share: float) -> float:
+    """How sure a verdict is that hangs on a share of the edge: a toss-up at the limit, all but certain far from it."""
+    return 0.5 + 0.49 * min(1.0, abs(share - PLAIN_SHARE) / SURE_APART)
 
 
 def _clear(alpha: NDArray[np.uint8], share: float) -> Judged:
@@ -110,19 +102,3 @@ def _clear(alpha: NDArray[np.uint8], share: float) -> Judged:
             soft_edge_px=width,
         )
     return Judged(Verdict.CLEAR, f"{100 * share:.0f} % of the picture is clear.", 1.0, soft_edge_px=width)
-
-
-def _edge_pixels(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """(n, 3) colours of a band along all four sides, thinned evenly."""
-    rgb = rgba[..., :3]
-    band = min(EDGE_PX, max(1, min(rgb.shape[:2]) // 8))
-    sides = [rgb[:band], rgb[-band:], rgb[:, :band], rgb[:, -band:]]
-    edge = np.concatenate([side.reshape(-1, 3) for side in sides])
-    return edge[:: max(1, len(edge) // EDGE_SAMPLES)]
-
-
-def _main_colour(lab: NDArray[np.float32]) -> int:
-    """Index of the sample with most others near it, looked for among a few dozen."""
-    candidates = np.linspace(0, len(lab) - 1, 48).astype(int)
-    near = np.linalg.norm(lab[candidates, None] - lab[None, ::4], axis=2) < PLAIN_DELTA_E
-    return int(candidates[near.sum(axis=1).argmax()])

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 SQUARES_PX = (3, 80)
 MOST_CHROMA = 14
-LEAST_CONTRAST = 8
-DARKEST = 120
-"""Painted transparency is light; darker two-tone patterns are art."""
+LEAST_CONTRAST = 5
+DARKEST = 60
+"""Painted transparency is seldom darker; darker two-tone patterns are art."""
 
 LEAST_AGREEMENT = 0.9
 LEAST_SHARE = 0.55
@@ -34,6 +34,20 @@ class Checker:
     light: tuple[int, int, int]
     dark: tuple[int, int, int]
     agreement: float
+
+    @property
+    def contrast(self) -> float:
+        """Levels between the two greys."""
+        return float(np.mean(self.light) - np.mean(self.dark))
+
+    def inner(self, rows: slice, columns: slice) -> NDArray[np.bool_]:
+        """Pixels of a window at least one away from a seam, where squares are large enough to have such."""
+        if self.square_px < 5:
+            return np.ones((rows.stop - rows.start, columns.stop - columns.start), bool)
+        x = (np.arange(columns.start, columns.stop) - self.left_px) % self.square_px
+        y = (np.arange(rows.start, rows.stop) - self.top_px) % self.square_px
+        last = self.square_px - 1
+        return ((x > 0) & (x < last))[None, :] & ((y > 0) & (y < last))[:, None]
 
     def is_light(self, rows: slice, columns: slice) -> NDArray[np.uint8]:
         """1 where a pixel of a window of the picture lies on a light square, else 0."""
@@ -171,6 +185,16 @@ def _from_corner(square: int, x: int, y: int, light_first: bool) -> tuple[int, i
     return square, x - columns * square, y - rows * square, light_first ^ bool((columns + rows) % 2)
 
 
+def _bands(height: int, width: int, depth: int) -> tuple[tuple[slice, slice], ...]:
+    """Rows and columns of the four bands along a picture's edge."""
+    return (
+        (slice(0, depth), slice(0, width)),
+        (slice(height - depth, height), slice(0, width)),
+        (slice(0, height), slice(0, depth)),
+        (slice(0, height), slice(width - depth, width)),
+    )
+
+
 def _agreement(
     rgb: NDArray[np.uint8], checker: Checker, dark: NDArray[np.float64], light: NDArray[np.float64]
 ) -> float:
@@ -178,14 +202,9 @@ def _agreement(
     height, width = rgb.shape[:2]
     depth = max(6, min(checker.square_px, min(height, width) // 6))
     agree = known = total = 0
-    for rows, columns in (
-        (slice(0, depth), slice(0, width)),
-        (slice(height - depth, height), slice(0, width)),
-        (slice(0, height), slice(0, depth)),
-        (slice(0, height), slice(width - depth, width)),
-    ):
+    for rows, columns in _bands(height, width, depth):
         signs = _signs(rgb[rows, columns], dark, light)
-        inside = _inner(checker, rows, columns)
+        inside = checker.inner(rows, columns)
         expected = checker.is_light(rows, columns).astype(np.int8) * 2 - 1
         total += int(inside.sum())
         known += int(((signs != 0) & inside).sum())
@@ -195,29 +214,43 @@ def _agreement(
     return agree / max(known, 1)
 
 
-def _inner(checker: Checker, rows: slice, columns: slice) -> NDArray[np.bool_]:
-    """Pixels at least one away from a seam, where squares are large enough to have such."""
-    if checker.square_px < 5:
-        return np.ones((rows.stop - rows.start, columns.stop - columns.start), bool)
-    x = (np.arange(columns.start, columns.stop) - checker.left_px) % checker.square_px
-    y = (np.arange(rows.start, rows.stop) - checker.top_px) % checker.square_px
-    last = checker.square_px - 1
-    return ((x > 0) & (x < last))[None, :] & ((y > 0) & (y < last))[:, None]
+CLEAN_LEVELS, MOST_LEVELS = 3.0, 16.0
+MOST_OF_CONTRAST = 0.42
+"""Of the greys' contrast: a tolerance over half of it could not tell one square from the next."""
 
 
-def like_pattern(rgb: NDArray[np.uint8], checker: Checker, tolerance: int) -> NDArray[np.uint8]:
-    """1 where a pixel of (h, w, 3) is as the pattern says to within `tolerance` levels, else 0.
+def levels_off(rgb: NDArray[np.uint8], checker: Checker) -> NDArray[np.uint8]:
+    """Levels by which each pixel of (h, w, 3) differs from the pattern, in the channel that differs most.
 
-    Beside a seam anything between the two greys will do: that is what blur and JPEG make of it.
+    Beside a seam anything between the two greys is as the pattern says: that is what blur and JPEG make of it.
     """
     height, width = rgb.shape[:2]
     light = checker.is_light(slice(0, height), slice(0, width))
     kernel = np.ones((3, 3), np.uint8)
-    seam = cv2.erode(light, kernel) != cv2.dilate(light, kernel)
-    low, high = np.array(checker.dark, int) - tolerance, np.array(checker.light, int) + tolerance
+    low, high = (np.asarray(spread(light, kernel), np.uint8) for spread in (cv2.erode, cv2.dilate))
+    worst = np.zeros((height, width), np.uint8)
+    for channel, dark_level, light_level in zip(cv2.split(rgb), checker.dark, checker.light, strict=True):
+        level = np.full(256, light_level, np.uint8)
+        level[0] = dark_level
+        under, over = cv2.subtract(cv2.LUT(low, level), channel), cv2.subtract(channel, cv2.LUT(high, level))
+        worst = np.asarray(cv2.max(worst, cv2.max(under, over)), np.uint8)
+    return worst
 
-    def between(first: NDArray[np.int_], last: NDArray[np.int_]) -> NDArray[np.bool_]:
-        return np.asarray(cv2.inRange(rgb, first.clip(0), last.clip(0, 255))) > 0
 
-    on_dark, on_light = between(low, low + 2 * tolerance), between(high - 2 * tolerance, high)
-    return np.where(seam, between(low, high), np.where(light, on_light, on_dark)).astype(np.uint8)
+def measured_levels(off: NDArray[np.uint8], checker: Checker) -> tuple[float, float]:
+    """Levels by which pixels within squares keep to the pattern along the picture's edge, with some room: for what is
+    enclosed by art, and for what hangs together with the edge.
+
+    Args:
+        off: `levels_off` of the picture.
+    """
+    height, width = off.shape
+    depth = max(6, min(2 * checker.square_px, min(height, width) // 6))
+    along = [
+        off[rows, columns][checker.inner(rows, columns)] for rows, columns in _bands(height, width, depth)
+    ]
+    near = np.concatenate([part[part <= MOST_OF_CONTRAST * checker.contrast] for part in along])
+    spread = float(np.percentile(near, 95)) if len(near) else 0.0
+    return min(CLEAN_LEVELS + 2 * spread, MOST_OF_CONTRAST * checker.contrast), min(
+        CLEAN_LEVELS + 4 * spread, MOST_LEVELS
+    )

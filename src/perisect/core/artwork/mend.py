@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -10,12 +11,14 @@ from numpy.typing import NDArray
 from perisect.core.artwork.background import Judged
 from perisect.core.artwork.brush import brushed
 from perisect.core.artwork.decode import check_size
+from perisect.core.artwork.doubts import Doubt
 from perisect.core.artwork.errors import ArtworkError
+from perisect.core.artwork.flood import Island
 from perisect.core.artwork.frame import Framed, backed, framed
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.pieces import only_drawings
 from perisect.core.artwork.recipe import CropRecipe, MendRecipe, Place
-from perisect.core.artwork.remove import Island, Removed, remove_checker, remove_picked, remove_plain
+from perisect.core.artwork.remove import Removed, remove_checker, remove_picked, remove_plain
 from perisect.core.artwork.specks import without_specks
 
 THIN_SLIVER_PX = 6.0
@@ -36,6 +39,7 @@ class Mended:
     rgba: NDArray[np.uint8]
     art: NDArray[np.uint8]
     islands: tuple[Island, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
     origin_px: tuple[float, float] = (0.0, 0.0)
     scale: tuple[float, float] = (1.0, 1.0)
     art_at: tuple[int, int] = (0, 0)
@@ -43,10 +47,16 @@ class Mended:
 
 @dataclass(frozen=True)
 class PageArt:
-    """A picture after all that is done before its drawings are told apart, and the islands in it."""
+    """A picture after all that is done before its drawings are told apart, and what its removal found.
+
+    `tolerance` is what was measured on the picture, `shadow` whether a soft shadow lay on its background.
+    """
 
     rgba: NDArray[np.uint8]
     islands: tuple[Island, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
+    tolerance: float | None = None
+    shadow: bool = False
 
 
 def page_art(
@@ -58,15 +68,16 @@ def page_art(
         ArtworkError: the recipe removes what the picture does not have.
     """
     original = rgba
-    islands: tuple[Island, ...] = ()
+    page = PageArt(rgba)
     if recipe.background != "as_is":
         report("Removing the background")
         removed = _removed(rgba, judged, recipe)
-        rgba, islands = removed.rgba, removed.islands
+        page = PageArt(removed.rgba, removed.islands, removed.doubts, removed.tolerance, removed.shadow)
+        rgba = page.rgba
     if recipe.picked:
         report("Removing the colour")
         rgba = remove_picked(rgba, recipe.picked, recipe.tolerance)
-    return PageArt(brushed(rgba, original, recipe.strokes), islands)
+    return replace(page, rgba=brushed(rgba, original, recipe.strokes))
 
 
 def mend(
@@ -100,7 +111,8 @@ def mend(
         report("Removing specks")
         kept, gone = (_moved_by(places, at) for places in (recipe.specks_kept, recipe.specks_gone))
         rgba = without_specks(rgba, recipe.specks_px2, kept, gone)
-    mended = Mended(rgba, art, _within(page.islands, art, at), (float(at[0]), float(at[1])), art_at=at)
+    islands, doubts = _within(page.islands, art, at), _within(page.doubts, art, at)
+    mended = Mended(rgba, art, islands, doubts, (float(at[0]), float(at[1])), art_at=at)
     if recipe.crop is not None:
         mended = _cropped(mended, recipe.crop)
     if recipe.frame is not None or recipe.backing is not None:
@@ -131,10 +143,13 @@ def _moved_by(places: tuple[Place, ...], at: tuple[int, int]) -> tuple[Place, ..
     return tuple((x - at[0], y - at[1]) for x, y in places if x >= at[0] and y >= at[1])
 
 
-def _within(islands: tuple[Island, ...], art: NDArray[np.uint8], at: tuple[int, int]) -> tuple[Island, ...]:
-    """The islands that lie in a part of the picture."""
+_Placed = TypeVar("_Placed", Island, Doubt)
+
+
+def _within(found: tuple[_Placed, ...], art: NDArray[np.uint8], at: tuple[int, int]) -> tuple[_Placed, ...]:
+    """What lies in a part of the picture."""
     height, width = art.shape[:2]
-    return tuple(i for i in islands if 0 <= i.x_px - at[0] < width and 0 <= i.y_px - at[1] < height)
+    return tuple(i for i in found if 0 <= i.x_px - at[0] < width and 0 <= i.y_px - at[1] < height)
 
 
 def _surrounded(mended: Mended, recipe: MendRecipe, longest_mm: float) -> Mended:
@@ -181,10 +196,10 @@ def _resized(rgba: NDArray[np.uint8], across: float, along: float) -> NDArray[np
 
 
 def _removed(rgba: NDArray[np.uint8], judged: Judged, recipe: MendRecipe) -> Removed:
-    if recipe.background == "plain" and judged.colour is not None:
-        return remove_plain(rgba, judged.colour, recipe.tolerance, recipe.knock_out)
+    if recipe.background == "plain" and judged.ground is not None:
+        return remove_plain(rgba, judged.ground, recipe.tolerance, recipe.knock_out, recipe.shadow)
     if recipe.background == "checkerboard" and judged.checker is not None:
-        return remove_checker(rgba, judged.checker, recipe.tolerance + 2, recipe.knock_out, recipe.keep)
+        return remove_checker(rgba, judged.checker, recipe.tolerance, recipe.knock_out, recipe.keep)
     raise ArtworkError(
         f"This picture has no {recipe.background} background.", "Leave its background as it is, or frame it."
     )

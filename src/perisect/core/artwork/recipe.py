@@ -15,6 +15,9 @@ FrameMm = Annotated[float, Field(ge=0, le=40, allow_inf_nan=False)]
 MarginMm = Annotated[float, Field(ge=0, le=60, allow_inf_nan=False)]
 JoiningPx = Annotated[float, Field(ge=0, le=2000, allow_inf_nan=False)]
 
+ShadowChoice = Literal["drop", "soft", "with"]
+"""A soft shadow on a plain ground: gone with it, kept as transparency, or kept as it is with the line round both."""
+
 MOST_BRUSH_POINTS = 40_000
 
 
@@ -73,18 +76,20 @@ class SplitRecipe(_Mend):
 class MendRecipe(_Mend):
     """What is done to one picture, in the order of the fields; the default leaves it as it is.
 
-    `page` is the page of a PDF, from 1. `knock_out` and `keep` are places (px) in enclosed patches of
-    background colour that are to go or to stay against the rule. `picked` are places whose colour was
-    pointed at and goes as far as it hangs together. `drawings` are places on the drawings of a page that
-    are meant. Loose pieces smaller than `specks_px2` go, except those of `specks_kept`; those of
-    `specks_gone` go whatever their size. All places are in the picture as it came.
+    `page` is the page of a PDF, from 1. `tolerance` is how far (CIELAB) a pixel may be from the background that is
+    taken; None leaves it to the picture's own grain. `shadow` says what becomes of a soft shadow on it. `knock_out`
+    and `keep` are places (px) in enclosed patches of background colour that are to go or to stay against the rule.
+    `picked` are places whose colour was pointed at and goes as far as it hangs together. `drawings` are places on the
+    drawings of a page that are meant. Loose pieces smaller than `specks_px2` go, except those of `specks_kept`; those
+    of `specks_gone` go whatever their size. All places are in the picture as it came.
     """
 
     page: Annotated[int, Field(ge=1, le=5000)] = 1
     background: Literal["as_is", "plain", "checkerboard"] = "as_is"
-    tolerance: Tolerance = 12.0
+    tolerance: Tolerance | None = None
     knock_out: Places = ()
     keep: Places = ()
+    shadow: ShadowChoice = "drop"
     picked: Places = ()
     strokes: Annotated[tuple[Stroke, ...], Field(max_length=300)] = ()
     drawings: Places = ()
@@ -111,13 +116,13 @@ class MendRecipe(_Mend):
     @property
     def of_page(self) -> "MendRecipe":
         """What is done to the whole page before its drawings are told apart."""
-        names = ("page", "background", "tolerance", "knock_out", "keep", "picked", "strokes")
+        names = ("page", "background", "tolerance", "knock_out", "keep", "shadow", "picked", "strokes")
         return MendRecipe(**{name: getattr(self, name) for name in names})
 
     @property
     def leaves_shapes(self) -> bool:
         """Whether no pixel changes, so that a drawing's own shapes still are its outline."""
-        return self.model_copy(update={"split": SplitRecipe(), "tolerance": 12.0}) == MendRecipe()
+        return self.model_copy(update={"split": SplitRecipe(), "tolerance": None}) == MendRecipe()
 
     @property
     def is_in_mm(self) -> bool:

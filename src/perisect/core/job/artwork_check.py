@@ -1,14 +1,15 @@
 """Findings of the Artwork station: background, islands, specks and resolution of one design."""
 
 from perisect.core.artwork import Verdict
+from perisect.core.artwork.flood import Island
 from perisect.core.artwork.kind import ArtKind
 from perisect.core.artwork.mend import THIN_SLIVER_PX
-from perisect.core.artwork.remove import Island
 from perisect.core.artwork.resolution import resolution_finding
 from perisect.core.finding import Finding, KnockOut, PutShape, Remedy, SetField, SplitPage
 from perisect.core.job.advice import design_advice
 from perisect.core.job.design_frame import in_design, mm_per_px
 from perisect.core.job.recipe import DesignRecipe
+from perisect.core.job.removal_check import removal_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
 
@@ -35,6 +36,7 @@ def artwork_findings(
     if (specks := _specks(design, artwork)) is not None:
         found.append(specks)
     found.extend(_islands(design, artwork))
+    found.extend(removal_findings(design, artwork))
     if artwork.in_curves:
         found.append(_sharp_at_any_size(design))
     else:

@@ -18,12 +18,13 @@ from perisect.core.artwork import (
     mend,
 )
 from perisect.core.artwork.advice import Edge, edge_of
+from perisect.core.artwork.doubts import Doubt
+from perisect.core.artwork.flood import Island
 from perisect.core.artwork.kind import ArtKind, kind_of_art
 from perisect.core.artwork.mend import PageArt, Report, page_art
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.pieces import Piece, find_pieces
 from perisect.core.artwork.recipe import SplitRecipe
-from perisect.core.artwork.remove import Island
 from perisect.core.artwork.specks import LoosePart, loose_parts
 from perisect.core.lines import Outline, trace
 
@@ -35,7 +36,7 @@ class TracedArtwork:
     """A picture's facts and its outline: a pure function of its bytes, its mend and, with a frame, its size.
 
     `judged` is the verdict on the picture as it came; facts, outline, edge and kind are of the picture as
-    mended. Islands, loose parts (before specks are removed) and pieces are in px of the picture as it
+    mended. Islands, doubts, loose parts (before specks are removed) and pieces are in px of the picture as it
     came; its place (x, y) is shown at ((x, y) - `origin_px`) * `scale` of the picture as mended.
     """
 
@@ -43,6 +44,11 @@ class TracedArtwork:
     outline: Outline
     judged: Judged
     islands: tuple[Island, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
+    tolerance: float | None = None
+    """What was measured for the removal of its background, where it was removed."""
+    shadow: bool = False
+    """Whether a soft shadow lay on the background that was removed."""
     loose: tuple[LoosePart, ...] = ()
     pieces: tuple[Piece, ...] = ()
     notes: tuple[str, ...] = ()
@@ -146,6 +152,9 @@ def trace_artwork(
         outline,
         judged,
         mended.islands,
+        mended.doubts,
+        seen.page.tolerance,
+        seen.page.shadow,
         loose,
         pieces,
         decoded.notes,

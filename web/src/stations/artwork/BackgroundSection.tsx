@@ -18,6 +18,18 @@ const VERDICTS: Record<Artwork["verdict"], string> = {
   photograph: "A picture all over",
 };
 
+const SHADOWS: { value: Mend["shadow"]; label: string; title: string }[] = [
+  { value: "drop", label: "Gone", title: "Cut round the art without its shadow" },
+  { value: "soft", label: "Soft", title: "Keep the shadow as soft transparency, with the line round the art" },
+  { value: "with", label: "Cut round too", title: "Keep the shadow as it is, with the line round both" },
+];
+
+/** Shown for a colour that was pointed at, of which nothing is measured before. */
+const USUAL_TOLERANCE = 3;
+
+/** Pixels of a checkerboard picture up to which a tolerance is tried while the slider moves. */
+const MOST_TRIED_PX = 4_000_000;
+
 /** What a list says of a picture's background in a word. */
 export function shortVerdict(artwork: Artwork, mend: Mend | undefined): string {
   if (mend?.background && mend.background !== "as_is") return "removed";
@@ -40,6 +52,8 @@ export function BackgroundSection({ design, facts, tool, setTool, onTry }: Props
   const { mend, keep } = useMend(design);
   const removable = artwork.verdict === "plain" || artwork.verdict === "checkerboard";
   const removed = mend.background !== "as_is";
+  const [across = 0, along = 0] = artwork.came_px;
+  const canTry = artwork.verdict === "plain" || (artwork.verdict === "checkerboard" && across * along <= MOST_TRIED_PX);
 
   return (
     <Fold title="Background" told={VERDICTS[artwork.verdict]} open={!(artwork.verdict === "clear") || removed}>
@@ -65,15 +79,34 @@ export function BackgroundSection({ design, facts, tool, setTool, onTry }: Props
           />
         </Row>
       )}
+      {removed && artwork.shadow && (
+        <Row>
+          <span className="text-quiet">Its shadow</span>
+          <Choice label="Its shadow" value={mend.shadow} options={SHADOWS} onChange={(shadow) => void keep("Shadow", { shadow })} />
+        </Row>
+      )}
       {(removed || mend.picked.length > 0) && (
-        <Slide
-          label="Tolerance"
-          min={1}
-          max={40}
-          value={mend.tolerance}
-          onMove={(tolerance) => artwork.verdict === "plain" && removed && onTry(tolerance)}
-          onKeep={(tolerance) => void keep(`Tolerance ${tolerance}`, { tolerance, knock_out: [], keep: [] })}
-        />
+        <>
+          <Slide
+            label="Tolerance"
+            min={1}
+            max={40}
+            step={0.5}
+            value={mend.tolerance ?? artwork.tolerance ?? USUAL_TOLERANCE}
+            say={(now) => (mend.tolerance == null && now === artwork.tolerance ? `${now}, as measured` : String(now))}
+            onMove={(tolerance) => removed && canTry && onTry(tolerance)}
+            onKeep={(tolerance) => void keep(`Tolerance ${tolerance}`, { tolerance, knock_out: [], keep: [] })}
+          />
+          {mend.tolerance != null && (
+            <button
+              type="button"
+              className="mx-3.5 text-act underline underline-offset-2"
+              onClick={() => void keep("Tolerance as measured", { tolerance: null, knock_out: [], keep: [] })}
+            >
+              {artwork.tolerance == null ? "As the picture's grain asks for" : `As measured, ${artwork.tolerance}`}
+            </button>
+          )}
+        </>
       )}
       {removed && <Islands design={design} facts={facts} />}
       <div className="flex flex-wrap items-center gap-2 px-3.5 py-1">

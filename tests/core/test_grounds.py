@@ -1,0 +1,168 @@
+"""Grounds as strangers bring them: pale art stays, gradients go whole, shadows are told, doubts are said."""
+
+import cv2
+import numpy as np
+import pytest
+from bench.strangers import KINDS, overlap
+
+from perisect.core.artwork import Decoded, MendRecipe, Verdict, judge, mend
+from perisect.core.artwork.mend import page_art
+from perisect.core.job import DesignRecipe, trace_artwork
+from perisect.core.job.artwork_check import artwork_findings
+from tests.core import pictures
+
+PLAIN = MendRecipe(background="plain")
+
+
+def disc(size: int = 400, radius: float = 120) -> np.ndarray:
+    """(size, size) coverage of a disc in the middle, antialiased."""
+    away = np.hypot(*(np.mgrid[:size, :size] + 0.5 - size / 2))
+    return np.clip(radius - away + 0.5, 0, 1)
+
+
+def on(ground: np.ndarray | float, art: float | tuple[float, float, float], cover: np.ndarray) -> np.ndarray:
+    """(h, w, 4) of art on a ground."""
+    colour = np.broadcast_to(np.array(art, float), (*cover.shape, 3))
+    behind = np.broadcast_to(ground, (*cover.shape, 3))
+    return pictures.solid(
+        (colour * cover[..., None] + behind * (1 - cover[..., None])).round().astype(np.uint8)
+    )
+
+
+def findings(picture: np.ndarray, **mend: object) -> dict[str, object]:
+    """What is said of a picture whose background is removed, by code."""
+    design = DesignRecipe.model_validate(
+        {"id": "d", "name": "Heron", "artwork": "0" * 64, "mend": {"background": "plain", **mend}}
+    )
+    traced, _ = trace_artwork(Decoded(picture, ()), design.mend)
+    return {found.code: found for found in artwork_findings(design, traced)}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_strangers_are_judged_and_cut_out_or_a_doubt_is_said(kind: str) -> None:
+    for seed in range(300, 303):
+        rgba, verdict, true = KINDS[kind](np.random.default_rng([list(KINDS).index(kind), seed]))
+        judged = judge(rgba)
+        assert judged.verdict == verdict, (seed, judged.reason)
+        if true is not None and verdict != "clear":
+            mended = mend(rgba, judged, MendRecipe(background=verdict))  # type: ignore[arg-type]
+            assert overlap(mended.rgba, true) >= 0.98 or mended.doubts, (kind, seed)
+
+
+def test_art_that_hardly_differs_from_white_stays() -> None:
+    # 247 of 255 is 2.8 in L: less than the eye takes for another white on its own, more than a clean ground has.
+    cover = disc()
+    picture = on(255.0, 246.0, cover)
+    mended = mend(picture, judge(picture), PLAIN)
+    assert overlap(mended.rgba, cover >= 0.5) > 0.99
+    # As far from the ground as twice its tolerance would be: so it is pointed at.
+    assert [doubt.kind for doubt in mended.doubts] == ["left"]
+    (x, y) = mended.doubts[0].x_px, mended.doubts[0].y_px
+    assert cover[y, x] == 1
+    assert "removal_left" in findings(picture)
+
+
+def test_a_tolerance_set_by_hand_is_the_one_that_counts() -> None:
+    cover = disc()
+    picture = on(255.0, (225, 240, 250), cover)
+    judged = judge(picture)
+    lab = cv2.cvtColor(np.float32([[[225, 240, 250]]]) / 255, cv2.COLOR_RGB2LAB)[0, 0]
+    apart = float(np.linalg.norm(lab - [100, 0, 0]))
+    for tolerance, stays in ((apart - 0.5, True), (apart + 0.5, False)):
+        left = mend(picture, judged, PLAIN.model_copy(update={"tolerance": tolerance})).rgba[..., 3] > 127
+        assert left[200, 200] == stays
+
+
+def test_the_tolerance_follows_the_grain() -> None:
+    cover, rng = disc(), np.random.default_rng(4)
+    clean = on(250.0, 60.0, cover)
+    grain = rng.normal(0, 4, (400, 400, 3))
+    grainy = pictures.solid((clean[..., :3] + grain).clip(0, 255).round().astype(np.uint8))
+    measured = [page_art(each, judge(each), PLAIN).tolerance for each in (clean, grainy)]
+    assert measured[0] == 2.5
+    assert measured[1] is not None
+    assert measured[1] > 3.5
+    assert overlap(mend(grainy, judge(grainy), PLAIN).rgba, cover >= 0.5) > 0.985
+
+
+@pytest.mark.parametrize("bend", [1, 2])
+def test_a_gradient_goes_whole(bend: int) -> None:
+    cover = disc()
+    way = np.linspace(0, 1, 400)[:, None] ** bend * np.ones((1, 400))
+    ground = np.array([250, 230, 200]) + way[..., None] * np.array([-40, -60, -20])
+    picture = on(ground, (40, 90, 160), cover)
+    judged = judge(picture)
+    assert judged.verdict is Verdict.PLAIN
+    assert "changes gently" in judged.reason
+    assert overlap(mend(picture, judged, PLAIN).rgba, cover >= 0.5) > 0.995
+
+
+def shadowed() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A disc with a soft shadow to its lower right: picture, cover of the disc, and how dark the shadow is."""
+    cover = disc(400, 90)
+    dark = cv2.GaussianBlur(np.roll(cover, (14, 14), (0, 1)), (0, 0), 7) * 0.4
+    ground = 255 * (1 - dark[..., None]) * np.ones(3)
+    return on(ground, (200, 60, 30), cover), cover, dark
+
+
+def test_a_soft_shadow_goes_stays_soft_or_is_cut_round() -> None:
+    picture, cover, dark = shadowed()
+    judged = judge(picture)
+    gone, soft, both = (
+        mend(picture, judged, PLAIN.model_copy(update={"shadow": choice}))
+        for choice in ("drop", "soft", "with")
+    )
+    assert overlap(gone.rgba, cover >= 0.5) > 0.985
+    assert overlap(soft.rgba, cover >= 0.5) > 0.985
+    # On white paper the soft one looks as the picture did, to within some levels.
+    a = soft.rgba[..., 3:] / 255
+    shown = soft.rgba[..., :3] * a + 255 * (1 - a)
+    beside = (cover == 0) & (dark > 0.05)
+    assert np.abs(shown - picture[..., :3])[beside].mean() < 4
+    # The line round both follows the shadow as far as it can be seen.
+    assert (both.rgba[..., 3] > 127)[(dark > 0.05) & (cover == 0)].mean() > 0.99
+    assert not (both.rgba[..., 3] > 127)[dark < 0.005][cover[dark < 0.005] == 0].any()
+    told = findings(picture)
+    assert told["shadow"].remedy.field == "mend.shadow"  # type: ignore[attr-defined]
+    assert "shadow" not in findings(picture, shadow="soft")
+
+
+def test_pale_grey_art_is_no_shadow() -> None:
+    cover = disc()
+    picture = on(255.0, 225.0, cover)
+    page = page_art(picture, judge(picture), PLAIN)
+    assert not page.shadow
+    assert overlap(page.rgba, cover >= 0.5) > 0.995
+
+
+def test_a_ground_that_runs_into_art_through_a_gap_is_pointed_at() -> None:
+    # A ring of the ground's own colour inside, with a gap of 3 px.
+    cover = disc(400, 120) - disc(400, 110)
+    cover[198:201, 300:] = 0
+    picture = on(255.0, 40.0, cover)
+    mended = mend(picture, judge(picture), PLAIN)
+    assert mended.rgba[200, 200, 3] == 0
+    (leak,) = [doubt for doubt in mended.doubts if doubt.kind == "leak"]
+    assert np.hypot(leak.x_px - 200, leak.y_px - 200) < 10
+    assert leak.area_px == pytest.approx(np.pi * 110**2, rel=0.1)
+
+
+def test_white_art_on_a_board_of_squares_stays() -> None:
+    for light, dark in ((255, 204), (255, 230), (153, 102), (255, 247)):
+        y, x = np.mgrid[:400, :400]
+        board = np.where((x // 12 + y // 12) % 2 == 0, light, dark)[..., None].repeat(3, 2)
+        art = np.where(disc(400, 60)[..., None] > 0, np.array([light] * 3), np.array([30, 70, 150]))
+        cover = disc()
+        picture = pictures.solid(
+            (art * cover[..., None] + board * (1 - cover[..., None])).round().astype(np.uint8)
+        )
+        judged = judge(picture)
+        assert judged.verdict is Verdict.CHECKERBOARD, (light, dark)
+        mended = mend(picture, judged, MendRecipe(background="checkerboard"))
+        assert overlap(mended.rgba, cover >= 0.5) > 0.995, (light, dark)
+
+
+def test_nothing_left_is_said() -> None:
+    picture = on(255.0, 254.0, disc())
+    mended = mend(picture, judge(picture), PLAIN)
+    assert [doubt.kind for doubt in mended.doubts] == ["nothing"]
