@@ -8,40 +8,45 @@ import typer
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
 
 
-def _fail(message: str) -> typer.Exit:
-    typer.echo(f"perisect: {message}", err=True)
-    return typer.Exit(1)
+KINDS = "PNG, JPEG, WebP, TIFF, SVG or PDF"
+
+
+def _fail(message: str, code: int = 1) -> typer.Exit:
+    typer.echo(f"perisect: {' '.join(message.split())}", err=True)
+    return typer.Exit(code)
 
 
 @app.command()
 def make(
-    art: Annotated[list[Path], typer.Argument(help="PNG pictures with a clear background.")],
+    art: Annotated[list[Path], typer.Argument(help=f"Pictures: {KINDS}.")],
     out: Annotated[Path, typer.Option(help="Folder to write into.")],
     longest_mm: Annotated[float, typer.Option(help="Longest side of the art's outline.")] = 60.0,
     border_mm: Annotated[float, typer.Option(help="White border between art and kiss line.")] = 2.0,
     peel_mm: Annotated[float | None, typer.Option(help="Peel margin between kiss and through line.")] = None,
-    stock: Annotated[str, typer.Option(help="a4 or letter.")] = "a4",
+    stock: Annotated[
+        str,
+        typer.Option(help="A stock by id or name (a4, letter, roll-vinyl), or the JSON file of a record."),
+    ] = "a4",
     copies: Annotated[str, typer.Option(help="How many of each picture, or fill.")] = "fill",
     gap_mm: Annotated[float, typer.Option(help="Gap between stickers.")] = 2.0,
+    force: Annotated[bool, typer.Option(help="Replace files that were not written here.")] = False,
 ) -> None:
-    """Turn pictures into print and cut files."""
+    """Turn pictures into print and cut files. Exit 1: made, but a finding says stop. Exit 2: nothing was made."""
     from pydantic import ValidationError
 
     from perisect.offline.make import MakeError
     from perisect.offline.make import make as make_files
 
-    if copies != "fill" and not copies.isdecimal():
-        raise _fail("--copies takes a number or fill.")
+    if copies != "fill" and not (copies.isdecimal() and 0 < len(copies) <= 6 and int(copies)):
+        raise _fail("--copies takes a number from 1 on, or fill.", 2)
     count = None if copies == "fill" else int(copies)
-    if count == 0:
-        raise _fail("--copies takes a number from 1 on, or fill.")
     try:
-        report = make_files(art, out, longest_mm, border_mm, peel_mm, stock, count, gap_mm)
+        report = make_files(art, out, longest_mm, border_mm, peel_mm, stock, count, gap_mm, force)
     except MakeError as error:
-        raise _fail(str(error)) from error
+        raise _fail(str(error), 2) from error
     except ValidationError as error:
         first = error.errors()[0]
-        raise _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.") from error
+        raise _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.", 2) from error
     up = sum(len(sheet["placements"]) for sheet in report["sheets"])
     typer.echo(
         f"{up} up on {len(report['sheets'])} sheet(s), {100 * report['used_share']:.0f} % used, in {out} "
@@ -50,6 +55,33 @@ def make(
     for finding in report["findings"]:
         if finding["severity"] != "good":
             typer.echo(f"{finding['severity']}: {finding['text']}")
+    if any(finding["severity"] == "stop" for finding in report["findings"]):
+        raise typer.Exit(1)
+
+
+@app.command()
+def look(
+    art: Annotated[list[Path], typer.Argument(help=f"Pictures: {KINDS}.")],
+    clean: Annotated[
+        Path | None, typer.Option(help="Folder for the pictures without their background, NAME.png each.")
+    ] = None,
+    force: Annotated[bool, typer.Option(help="Replace files that were not written here.")] = False,
+) -> None:
+    """Tell as JSON what is behind the art of pictures. Exit 2: one of them cannot be read, or nothing was written."""
+    import json
+
+    from perisect.offline.look import LookError
+    from perisect.offline.look import look as look_at
+
+    try:
+        looked = look_at(art, clean, force)
+    except LookError as error:
+        raise _fail(str(error), 2) from error
+    typer.echo(json.dumps(looked.seen, indent=1))
+    for text in looked.errors:
+        _fail(text)
+    if looked.errors:
+        raise typer.Exit(2)
 
 
 @app.command()
@@ -64,7 +96,7 @@ def rehearse(
     try:
         result = rehearse_folder(folder, seed)
     except RehearsalError as error:
-        raise _fail(str(error)) from error
+        raise _fail(str(error), 2) from error
     typer.echo(
         f"residual {result['residual_mm']:.3f} mm, slip {result['slip_max_mm']:.3f} mm at most, "
         f"{result['slip_rms_mm']:.3f} mm rms, {result['seconds_simulated']:.0f} s on the plotter"

@@ -5,6 +5,9 @@ import importlib
 from perisect.core.job import JobRecipe
 
 later_mend = importlib.import_module("perisect.store.migrations.versions.0002_stations")._later
+forget_tolerance = importlib.import_module(
+    "perisect.store.migrations.versions.0006_tolerance"
+)._left_to_the_picture
 
 
 def kept(**mend: object) -> dict:
@@ -39,6 +42,16 @@ def test_a_drawing_of_a_page_and_a_frame_come_over() -> None:
 
 def test_a_mend_that_changes_nothing_stays_nothing() -> None:
     recipe = kept()
-    assert later_mend(recipe["designs"][0]["mend"])
+    mend = recipe["designs"][0]["mend"]
+    assert later_mend(mend)
+    assert forget_tolerance(mend)
     assert JobRecipe.model_validate(recipe).designs[0].mend.is_nothing
-    assert not later_mend(recipe["designs"][0]["mend"])  # and a second time there is nothing to do
+    assert not later_mend(mend)  # and a second time there is nothing to do
+    assert not forget_tolerance(mend)
+
+
+def test_a_tolerance_that_took_a_background_away_stays() -> None:
+    for took in ({"background": "plain"}, {"picked": [[3, 4]]}, {"tolerance": 20.0}):
+        mend = kept(**took)["designs"][0]["mend"]
+        assert not forget_tolerance(mend)
+        assert mend["tolerance"] is not None

@@ -1,7 +1,6 @@
 """`perisect make`: artwork to print and cut files in a folder, without a server."""
 
 import hashlib
-import json
 import time
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -10,19 +9,22 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.artwork import ArtworkError, Decoded, ToneRecipe, decode
+from perisect.core.artwork import ArtworkError, Decoded, ToneRecipe
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
     JobRecipe,
-    SheetRecipe,
     TracedArtwork,
     plan_job,
     trace_artwork,
 )
 from perisect.core.job.files import CUT_WRITERS, CutFiles, line_totals, print_pdf
 from perisect.core.job.findings import findings_of
+from perisect.core.lines import LineError
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+from perisect.offline.folder import Folder, FolderError
+from perisect.offline.read import ReadError, read_picture
+from perisect.offline.stocks import StockError, sheet_of, stock_of
 
 
 class MakeError(Exception):
@@ -52,14 +54,18 @@ def make(
     stock: str,
     copies: int | None,
     gap_mm: float,
+    force: bool = False,
 ) -> dict:
     """Write the files of every sheet and `report.json` into `out`; returns the report.
 
     Args:
+        stock: id or name of a stock, or the JSON file of a shop's record.
         copies: of each picture; None fills one sheet.
+        force: replace files in `out` that were not written here.
 
     Raises:
-        MakeError: a picture cannot be read or has nothing to cut, or nothing fits the sheet.
+        MakeError: a picture cannot be read or has nothing to cut, nothing fits the sheet, or `out` cannot be written.
+        ValidationError: a number is outside its limits.
     """
     watch = Stopwatch()
     artworks: dict[str, TracedArtwork] = {}
@@ -67,13 +73,12 @@ def make(
     designs = []
     for number, path in enumerate(art):
         try:
-            data = path.read_bytes()
-            decoded = decode(data)
+            data, decoded = read_picture(path)
             watch.lap("decode")
             key = hashlib.sha256(data).hexdigest()
             artworks[key], rgba = trace_artwork(decoded, longest_mm=longest_mm)
-        except OSError as error:
-            raise MakeError(f"{path}: cannot be read ({error.strerror}).") from error
+        except ReadError as error:
+            raise MakeError(str(error)) from error
         except ArtworkError as error:
             raise MakeError(f"{path}: {error.title} {error.detail}") from error
         watch.lap("trace")
@@ -90,30 +95,42 @@ def make(
                 copies=copies or 1,
             )
         )
-    recipe = JobRecipe.model_validate(
-        {
-            "designs": [design.model_dump() for design in designs],
-            "sheet": SheetRecipe.model_validate({"stock": stock, "gap_mm": gap_mm, "fill": copies is None}),
-        }
-    )
-    plan = plan_job(recipe, artworks)
+    try:
+        sheet = sheet_of(stock_of(stock), gap_mm, copies is None)
+        plan = plan_job(JobRecipe(designs=tuple(designs), sheet=sheet), artworks)
+    except (StockError, LineError) as error:
+        raise MakeError(str(error)) from error
     findings = [finding.model_dump() for finding in findings_of(plan)]
     watch.lap("plan")
     if not plan.sheets.sheets:
         raise MakeError(
             next((f["text"] for f in findings if f["severity"] == "stop"), "Nothing fits the sheet.")
         )
-    out.mkdir(parents=True, exist_ok=True)
-    for old in out.glob("sheet-*.*"):
-        old.unlink()
+    names = [f"sheet-{number + 1:02d}" for number in range(len(plan.sheets.sheets))]
+    kinds = ("print.pdf", *(f"cut.{kind}" for kind in CUT_WRITERS))
+    try:
+        folder = Folder(out, (f"{name}.{kind}" for name in names for kind in kinds), force)
+        machines = {"printer": sheet.printed_by.id, "plotter": sheet.cut_by.id}
+        report = _write(plan, folder, names, pictures, watch) | {"findings": findings, "machines": machines}
+        folder.finish(report)
+    except FolderError as error:
+        raise MakeError(str(error)) from error
+    except OSError as error:
+        raise MakeError(f"{out} cannot be written: {error.strerror}.") from error
+    return report
+
+
+def _write(
+    plan: JobPlan, folder: Folder, names: list[str], pictures: dict[str, EncodedPicture], watch: Stopwatch
+) -> dict:
+    """Write the files of every sheet; what the report says of them."""
     sheets, cuts = [], CutFiles(plan)
-    for number in range(len(plan.sheets.sheets)):
-        name = f"sheet-{number + 1:02d}"
-        (out / f"{name}.print.pdf").write_bytes(print_pdf(plan, number, pictures))
+    for number, name in enumerate(names):
+        folder.write(f"{name}.print.pdf", print_pdf(plan, number, pictures))
         watch.lap("print file")
         cut = cuts.sheet(number)
         for kind in CUT_WRITERS:
-            (out / f"{name}.cut.{kind}").write_text(cuts.text(kind, number), encoding="utf-8")
+            folder.write(f"{name}.cut.{kind}", cuts.text(kind, number))
         watch.lap("cut files")
         sheets.append(
             {
@@ -125,15 +142,12 @@ def make(
                 "lines": {process: asdict(total) for process, total in line_totals(cut).items()},
             }
         )
-    report = {
+    return {
         "sheets": sheets,
         "designs": _designs(plan),
         "used_share": plan.sheets.used_share,
-        "findings": findings,
         "seconds": watch.seconds,
     }
-    (out / "report.json").write_text(json.dumps(report, indent=1) + "\n", encoding="utf-8")
-    return report
 
 
 def _encoded(decoded: Decoded, rgba: NDArray[np.uint8]) -> EncodedPicture:

@@ -7,6 +7,7 @@ import numpy as np
 import shapely
 from PIL import Image
 
+from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import cut_order
 from perisect.core.formats import CutSheet
 from perisect.core.formats.hpgl import HpglError, read_hpgl
@@ -15,8 +16,9 @@ from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts
 from perisect.core.ledger.scan import read_printed
 from perisect.core.prepress.raster import MM_PER_INCH, render_page
 from perisect.core.process import by_pen
-from perisect.core.sheet import Mark, MarkSettings, Placement
+from perisect.core.sheet import Mark, Placement
 from perisect.core.sheet.placement import placed
+from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, PlotterRecord, PrinterRecord
 from perisect.core.units import HPGL_UNITS_PER_MM
 from perisect.devices import DeviceError, open_plotter, print_pdf
 from perisect.devices.cut_run import CutJob, CutStopped, cut_loaded
@@ -42,10 +44,11 @@ def rehearse(folder: Path, seed: int) -> dict:
     slips: list[float] = []
     residual = seconds = 0.0
     results = []
-    with stand_ins(seed) as devices:
+    printer, plotter = _machines(report)
+    with stand_ins(seed, (printer,), (plotter,)) as devices:
         for sheet in sheets:
             try:
-                result = _rehearse_sheet(folder, sheet, borders, devices)
+                result = _rehearse_sheet(folder, sheet, borders, devices, plotter)
             except (OSError, KeyError, HpglError, DeviceError, CutStopped) as error:
                 raise RehearsalError(f"{sheet.get('files', 'a sheet')}: {error}") from error
             slips.extend(result.pop("slips"))
@@ -65,7 +68,21 @@ def rehearse(folder: Path, seed: int) -> dict:
     return rehearsal
 
 
-def _rehearse_sheet(folder: Path, sheet: dict, borders: dict[str, float], devices: StandIns) -> dict:
+def _machines(report: dict) -> tuple[PrinterRecord, PlotterRecord]:
+    """The example machines that a report names, the desk ones where it names none."""
+    names = report.get("machines", {})
+    printer = next(
+        (each for each in EXAMPLE_PRINTERS if each.id == names.get("printer")), EXAMPLE_PRINTERS[0]
+    )
+    plotter = next(
+        (each for each in EXAMPLE_PLOTTERS if each.id == names.get("plotter")), EXAMPLE_PLOTTERS[0]
+    )
+    return printer, plotter
+
+
+def _rehearse_sheet(
+    folder: Path, sheet: dict, borders: dict[str, float], devices: StandIns, plotter: PlotterRecord
+) -> dict:
     name = sheet["files"]
     pdf = (folder / f"{name}.print.pdf").read_bytes()
     placements = [
@@ -79,15 +96,17 @@ def _rehearse_sheet(folder: Path, sheet: dict, borders: dict[str, float], device
     ]
     printed = print_pdf(devices.printer, pdf)
     order = cut_order(cut)
-    job = CutJob(marks, MarkSettings(), cut.height_mm, order)
-    with open_plotter(devices.plotter, "hpgl") as plotter:
-        cut_result = cut_loaded(plotter, printed, job)
+    settings = plotter.recipe.marks.settings()
+    knife = KnifeSettings(offset_mm=plotter.knife_offset_mm)
+    job = CutJob(marks, settings, cut.height_mm, order, (plotter.corner_x_mm, plotter.corner_y_mm), knife)
+    with open_plotter(devices.plotter, plotter.language) as device:
+        cut_result = cut_loaded(device, printed, job)
     result = cut_result.unloaded
     picture = decode_sheet(printed.png)
     k = printed.px_per_mm
     drawn, _ = render_page(pdf, ppi=k * MM_PER_INCH)
     grey = np.asarray(Image.fromarray(picture).convert("L"))
-    scan = read_printed(grey, k, marks, MarkSettings())
+    scan = read_printed(grey, k, marks, settings)
     wanted = wanted_stickers(cut, order, [(p.key, borders[p.key]) for p in placements])
     slip = measure_slip(scan, np.asarray(Image.fromarray(drawn).convert("L")), wanted, result.strokes)
     number = name.removeprefix("sheet-")

@@ -69,7 +69,7 @@ def judge(rgba: NDArray[np.uint8]) -> Judged:
         return Judged(
             Verdict.PLAIN,
             f"{100 * ground.share:.0f} % of the picture's edge is {told}.",
-            ground.share,
+            _sure(ground.share),
             ground=ground,
         )
     return Judged(

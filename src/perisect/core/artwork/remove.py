@@ -11,7 +11,7 @@ from perisect.core.artwork.cielab import lab_of
 from perisect.core.artwork.doubts import LOOSER, STRICTER, Doubt, doubts_of
 from perisect.core.artwork.flood import LEAST_ISLAND_PX, Island, flood, from_outside
 from perisect.core.artwork.ground import Ground, cells_of
-from perisect.core.artwork.likeness import Likeness, Tolerance, measured_tolerance
+from perisect.core.artwork.likeness import STRONG, Likeness, Tolerance, measured_tolerance
 from perisect.core.artwork.overview import overview
 from perisect.core.artwork.picture import rgb_of
 from perisect.core.artwork.recipe import ShadowChoice
@@ -80,11 +80,6 @@ def remove_plain(
     return Removed(out, found.islands, doubts, round(bare.measured.mean, 1), cast is not None)
 
 
-FOLLOWED_PX = 400
-REFINED = 16
-"""Times at most that a ground which changes is learned again from what was found of it."""
-
-
 def _bare(rgb: NDArray[np.uint8], ground: Ground, tolerance: float | None) -> _Bare:
     likeness = Likeness(rgb, ground, _refined(rgb, ground))
     measured = measured_tolerance(likeness)
@@ -93,14 +88,29 @@ def _bare(rgb: NDArray[np.uint8], ground: Ground, tolerance: float | None) -> _B
     return _Bare(likeness, measured, allowed, distance, (distance <= allowed.mean).astype(np.uint8))
 
 
+CRUMB_PX = 40
+
+
 def _without_grain(bare: _Bare) -> NDArray[np.uint8]:
-    """What is like the ground, and crumbs beside art that are hardly further from it: JPEG leaves such."""
+    """What is like the ground, and crumbs about the art that JPEG leaves: thin ones that are hardly further from the
+    ground, and small ones in which nothing is art beyond doubt."""
     if not bare.measured.grainy:
         return bare.like
     art = 1 - bare.like
     solid = np.asarray(cv2.morphologyEx(art, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), np.uint8)
-    crumbs = (solid < art) & (bare.distance <= LOOSER * bare.allowed.mean)
-    return bare.like | crumbs.astype(np.uint8)
+    art[(solid < art) & (bare.distance <= LOOSER * bare.allowed.mean)] = 0
+    count, found, stats, _ = cv2.connectedComponentsWithStats(art, connectivity=8)
+    labels = np.asarray(found, np.int32)
+    strong = bare.distance > STRONG * bare.allowed.mean / bare.allowed.single
+    sure = np.bincount(labels[strong], minlength=count) > 0
+    crumbs = ~sure & (np.asarray(stats)[:, cv2.CC_STAT_AREA] <= CRUMB_PX)
+    crumbs[0] = False
+    return np.asarray(1 - art | crumbs[labels], np.uint8)
+
+
+FOLLOWED_PX = 400
+REFINED = 16
+"""Times at most that a ground which changes is learned again from what was found of it."""
 
 
 def _refined(rgb: NDArray[np.uint8], ground: Ground) -> NDArray[np.float32] | None:
@@ -151,6 +161,10 @@ def remove_picked(
     return rgba
 
 
+LEAST_DARK_PX = 6
+"""Pixels of the dark grey that tell a patch of the pattern, where none beside it speak for white art."""
+
+
 def remove_checker(
     rgba: NDArray[np.uint8],
     checker: Checker,
@@ -180,14 +194,23 @@ def remove_checker(
     found = flood(bare if allowed >= outside else _closed(off <= allowed) & (1 - outer) | outer, knock_out)
     ground, labels = found.ground, found.labels
     if len(found.area) > 1:
-        # A patch of the pattern shows both greys where they should be; one that lies within a single square tells
-        # itself from white art only on the dark grey, and beside a seam neither is told.
+        # A patch of the pattern shows both greys where they should be, and beside a seam neither is told. White art
+        # goes on over the dark squares beside the light ones that it looks like.
         light, inner = checker.is_light(*found.window), checker.inner(*found.window)
-        on_dark, sure = (
-            np.bincount(labels.ravel(), weights=part.ravel(), minlength=len(found.area))
-            for part in ((light == 0) & inner, inner)
+        on_dark = (light == 0) & inner
+        level = np.array(checker.light, int)
+        white = np.asarray(
+            cv2.inRange(
+                rgb[found.window], (level - round(allowed)).clip(0), (level + round(allowed)).clip(0, 255)
+            )
         )
-        out = (on_dark > 0.12 * sure) & (found.area > LEAST_ISLAND_PX)
+        beside = cv2.dilate(((white > 0) & on_dark).astype(np.uint8), np.ones((5, 5), np.uint8))
+        dark, sure, goes_on = (
+            np.bincount(labels.ravel(), weights=np.asarray(part).ravel(), minlength=len(found.area))
+            for part in (on_dark, inner, beside)
+        )
+        shows_both = (dark > 0.12 * sure) | (dark >= LEAST_DARK_PX) & (goes_on < dark / 2)
+        out = shows_both & (found.area > LEAST_ISLAND_PX)
         out[0] = False
         out[found.at(keep)] = False
         ground[found.window] |= out[labels].astype(np.uint8)

@@ -116,7 +116,7 @@ def _slivers(like: NDArray[np.bool_], reached: NDArray[np.uint8]) -> NDArray[np.
     count, labels = cv2.connectedComponents(further, connectivity=8)
     inside = np.asarray(cv2.distanceTransform(further, cv2.DIST_L2, 3))
     half = np.zeros(count, np.float32)
-    np.maximum.at(half, np.asarray(labels).ravel(), inside.ravel())
+    np.maximum.at(half, np.asarray(labels, np.int32).ravel(), inside.ravel())
     return np.asarray((half <= SLIVER_PX)[np.asarray(labels)] & (further > 0), np.uint8)
 
 

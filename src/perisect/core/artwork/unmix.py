@@ -57,6 +57,10 @@ def unmix(
     # Where the picture had an alpha of its own, no pixel gets more than it had.
     alpha = np.minimum(part * 255, colours[rim, 3])
     out.reshape(-1, 4)[rim] = np.column_stack([fixed, alpha]).round().astype(np.uint8)
+    # What of the background got a share back beside art that turned out to be haze hangs in the air.
+    held = cv2.dilate(cv2.min(alpha_of(out), 1 - ground), np.ones((3, 3), np.uint8))
+    loose = rim[(ground.ravel()[rim] > 0) & (np.asarray(held).ravel()[rim] == 0)]
+    out.reshape(-1, 4)[loose, 3] = 0
     return out
 
 
