@@ -15,7 +15,7 @@ from perisect.core.artwork.likeness import STRONG, Likeness, Tolerance, measured
 from perisect.core.artwork.overview import overview
 from perisect.core.artwork.picture import rgb_of
 from perisect.core.artwork.recipe import ShadowChoice
-from perisect.core.artwork.shadow import find_shadow, through, with_shadow
+from perisect.core.artwork.shadow import find_shadow, through, with_shadow, without_crumbs
 from perisect.core.artwork.unmix import unmix
 
 
@@ -68,7 +68,7 @@ def remove_plain(
     gone, lit = found.ground, None
     if cast is not None and shadow != "with":
         cast = cast.enlarged(rgb, behind, found.ground)
-        gone, lit = gone | cast.mask, through(cast.mask, cast.shine).reshape(-1, 1)
+        gone, lit = without_crumbs(gone | cast.mask, cast), through(cast.mask, cast.shine).reshape(-1, 1)
 
     def at(where: NDArray[np.int64]) -> NDArray[np.float32]:
         bare_there = behind if behind.ndim == 1 else behind.reshape(-1, 3)[where]

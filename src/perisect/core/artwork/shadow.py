@@ -44,6 +44,7 @@ GOES_ON = 0.06
 RIM_PX = 3
 GAP_PX = 3
 SLIVER_PX = 5.0
+CRUMB_REACH_PX = 4
 MOST_COVER = 0.48
 
 
@@ -199,6 +200,17 @@ def _to_the_art(
     return np.asarray(grown, np.uint8)
 
 
+def without_crumbs(gone: NDArray[np.uint8], shadow: Shadow) -> NDArray[np.uint8]:
+    """What is gone, and crumbs of the shadow that stood alone in it: 1 or 0."""
+    count, found, stats, _ = cv2.connectedComponentsWithStats(1 - gone, connectivity=8)
+    area = np.asarray(stats)[:, cv2.CC_STAT_AREA]
+    near = np.asarray(cv2.dilate(shadow.mask, np.ones((2 * CRUMB_REACH_PX + 1,) * 2, np.uint8)))
+    within = np.bincount(np.asarray(found).ravel(), weights=near.ravel(), minlength=count)
+    crumbs = (area < LEAST_AREA / 2 * (gone.size - gone.sum())) & (within > 0.9 * area)
+    crumbs[0] = False
+    return np.asarray(gone | crumbs[np.asarray(found)], np.uint8)
+
+
 def through(mask: NDArray[np.uint8], shine: NDArray[np.float32], coarse: int = 1) -> NDArray[np.float32]:
     """(h, w) share of the ground that shows through: in and close by a shadow its own, elsewhere that of the nearest
     parts of it, fading to 1 where none is near."""
@@ -212,9 +224,17 @@ def through(mask: NDArray[np.uint8], shine: NDArray[np.float32], coarse: int = 1
 def with_shadow(rgba: NDArray[np.uint8], shadow: Shadow, behind: NDArray[np.float32]) -> NDArray[np.uint8]:
     """Art with its shadow under it as transparency: just under half covered at most, so that the outline, which runs
     at half, goes round the art alone."""
-    cover = np.where(shadow.mask > 0, np.clip(1 - shadow.shine, 0, MOST_COVER), 0).astype(np.float32)
+    # On to the art over the rim that parted them.
+    kernel = np.ones((2 * CRUMB_REACH_PX + 1,) * 2, np.uint8)
+    art = cv2.dilate((rgba[..., 3] > 127).astype(np.uint8), kernel)
+    whole = cv2.morphologyEx(shadow.mask, cv2.MORPH_CLOSE, kernel)
+    falls = np.asarray(cv2.max(whole, cv2.min(cv2.dilate(shadow.mask, kernel), art)), np.uint8)
+    shine = through(shadow.mask, shadow.shine)
+    cover = np.where(
+        (shadow.mask | np.asarray(between, np.uint8)) > 0, np.clip(1 - shine, 0, MOST_COVER), 0
+    ).astype(np.float32)
     # What is darker than that much black makes it is put right by the colour under it, which black cannot be.
-    shade = behind * (shadow.shine[..., None] - (1 - cover[..., None])) / np.maximum(cover[..., None], 1e-6)
+    shade = behind * (shine[..., None] - (1 - cover[..., None])) / np.maximum(cover[..., None], 1e-6)
     own = rgba[..., 3:].astype(np.float32) / 255
     total = own + cover[..., None] * (1 - own)
     mixed = rgba[..., :3] * own + shade.clip(0, 255) * cover[..., None] * (1 - own)
