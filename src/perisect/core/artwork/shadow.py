@@ -230,9 +230,7 @@ def with_shadow(rgba: NDArray[np.uint8], shadow: Shadow, behind: NDArray[np.floa
     whole = cv2.morphologyEx(shadow.mask, cv2.MORPH_CLOSE, kernel)
     falls = np.asarray(cv2.max(whole, cv2.min(cv2.dilate(shadow.mask, kernel), art)), np.uint8)
     shine = through(shadow.mask, shadow.shine)
-    cover = np.where(
-        (shadow.mask | np.asarray(between, np.uint8)) > 0, np.clip(1 - shine, 0, MOST_COVER), 0
-    ).astype(np.float32)
+    cover = np.where(falls > 0, np.clip(1 - shine, 0, MOST_COVER), 0).astype(np.float32)
     # What is darker than that much black makes it is put right by the colour under it, which black cannot be.
     shade = behind * (shine[..., None] - (1 - cover[..., None])) / np.maximum(cover[..., None], 1e-6)
     own = rgba[..., 3:].astype(np.float32) / 255
