@@ -315,3 +315,22 @@ def test_a_shape_by_hand_that_no_longer_meets_the_line_is_reported() -> None:
     all_of_it = {"does": "cut", "shape": "box", "x": -1, "y": -1, "width": 3, "height": 3}
     with pytest.raises(LineError, match="by hand"):
         lines_of(disc(10), 1, patches=[all_of_it])
+
+
+def test_an_inward_border_leaves_no_crumbs() -> None:
+    # A disc with three arms that bulge: discs of radius 1.2 at the ends of thin necks. 1 mm in, each bulge is 0.4 mm
+    # across, under the 0.75 mm that a blade of 0.25 mm offset closes; the disc stays.
+    body = disc(15)
+    for turn in (0, 2, 4):
+        x, y = 20 * np.cos(turn), 20 * np.sin(turn)
+        neck = shapely.LineString([(0, 0), (x, y)]).buffer(0.5)
+        body = shapely.union_all([body, neck, disc(1.2, x, y)])
+    lines, shape = lines_of(body, -1.0)
+    assert lines.pieces == 1
+    assert apart(lines.own, shapely.buffer(disc(15, *shapely.get_coordinates(shape.centroid)[0]), -1)) < 1.5
+    assert len(lines.crumbs) == 3
+    (told,) = [each for each in line_findings("d", "Buoy", lines, -1.0) if each.code == "crumbs"]
+    assert told.measured == 3
+    # Where a piece is all crumbs, the largest is still cut, and a border outwards leaves none out.
+    assert lines_of(disc(1.2), -1.0)[0].pieces == 1
+    assert lines_of(body, 1.0)[0].crumbs == ()

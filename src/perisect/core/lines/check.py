@@ -32,6 +32,7 @@ def line_findings(design: str, name: str, lines: CutLines, border_mm: float) -> 
         if each
     ]
     found += _filled_holes(design, lines)
+    found += _crumbs(design, name, lines)
     found += hand_findings(design, name, lines, border_mm)
     found += _close_lines(design, name, lines)
     if lines.perforations:
@@ -168,6 +169,25 @@ def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
             measured=round(small[0].across_mm, 2),
             limit=least,
             unit="mm",
+        )
+    ]
+
+
+def _crumbs(design: str, name: str, lines: CutLines) -> list[Finding]:
+    if not lines.crumbs:
+        return []
+    count, least = len(lines.crumbs), lines.tooling.smallest_loop_mm
+    told = "A crumb is" if count == 1 else f"{count} crumbs are"
+    return [
+        line_finding(
+            design,
+            "crumbs",
+            f"{told} left out of {name}: so far inside the art they are less than {least:g} mm across, which the "
+            "knife tears. A narrower inward border keeps more.",
+            where_mm=lines.crumbs[0],
+            measured=count,
+            limit=0,
+            unit="crumbs",
         )
     ]
 

@@ -39,6 +39,8 @@ class CutLines:
     recipe: LineRecipe = PLAIN
     tooling: Tooling = USUAL
     holes_found: tuple[Hole, ...] = ()
+    crumbs: tuple[tuple[float, float], ...] = ()
+    """Places of what an inward border left too small to be cut, mm: no line runs round it."""
     hang_line: Fitted | None = None
     extras: tuple[ExtraLine, ...] = ()
     thin: tuple[ThinPart, ...] = ()

@@ -1,10 +1,12 @@
 """The art of one design at its size, and its lines for any border."""
 
+from dataclasses import dataclass
 from functools import cached_property
 
 import shapely
 
 from perisect.core.lines.border import INPUT_SIMPLIFY_MM, SIMPLIFY_MM, Growth
+from perisect.core.lines.crumbs import without_crumbs
 from perisect.core.lines.cut_lines import THIN_MM, CutLines
 from perisect.core.lines.extra import extra_line
 from perisect.core.lines.fitted import Fitted, fitted, fitted_all
@@ -77,7 +79,8 @@ class SizedArt:
             LineError: an inward border leaves nothing to cut.
         """
         longest = max(self.width_mm, self.height_mm)
-        shape, holes, missed = self._own(border_mm, recipe, tooling)
+        decided = self._own(border_mm, recipe, tooling)
+        shape = decided.shape
         if recipe.tab is not None and peel_mm is None:
             shape = with_tab(shape, recipe.tab, longest)
         smooth = (recipe.fit_mm, recipe.keep_corners, recipe.radius_mm)
@@ -105,12 +108,13 @@ class SizedArt:
             around_line=around,
             recipe=recipe,
             tooling=tooling,
-            holes_found=holes,
+            holes_found=decided.holes,
+            crumbs=decided.crumbs,
             hang_line=self._hang(outer, recipe, longest),
             extras=tuple(each for each in extras if each is not None),
             thin=self._thin,
             joins_at_mm=self._joins_at,
-            missed=missed,
+            missed=decided.missed,
             missed_nodes=missed_nodes,
             nodes_before=node_count(shape) + node_count(wide),
         )
@@ -122,9 +126,7 @@ class SizedArt:
         hole = shapely.multipolygons([hanging_hole(outer, recipe.hang, longest)])
         return fitted(hole, recipe.fit_mm, recipe.keep_corners)
 
-    def _own(
-        self, border_mm: float, recipe: LineRecipe, tooling: Tooling
-    ) -> tuple[shapely.MultiPolygon, tuple[Hole, ...], tuple[int, ...]]:
+    def _own(self, border_mm: float, recipe: LineRecipe, tooling: Tooling) -> "_Own":
         if recipe.shape != "contour":
             shape = simple_shape(self._outline, recipe.shape, border_mm, recipe.shape_radius_mm)
         elif border_mm == 0:
@@ -155,7 +157,9 @@ class SizedArt:
                     f"Nothing of the piece is as wide as bends of {recipe.radius_mm:g} mm need.",
                     "Ask for a smaller radius, or make the border wider.",
                 )
-        return shape, holed.holes, missed
+        # Art thinner than twice an inward border leaves dots that no knife can cut.
+        whole, crumbs = without_crumbs(shape, tooling.smallest_loop_mm) if border_mm < 0 else (shape, ())
+        return _Own(whole, holed.holes, crumbs, missed)
 
     def _around(
         self,
@@ -188,6 +192,16 @@ class SizedArt:
     @cached_property
     def _thin(self) -> tuple[ThinPart, ...]:
         return thin_parts(self._bare, THIN_MM)
+
+
+@dataclass(frozen=True)
+class _Own:
+    """A piece's own line, the holes found in it, places of what was left out, and patches that missed it."""
+
+    shape: shapely.MultiPolygon
+    holes: tuple[Hole, ...]
+    crumbs: tuple[tuple[float, float], ...]
+    missed: tuple[int, ...]
 
 
 ROUND_SIMPLIFY_MM = 0.001
