@@ -128,6 +128,7 @@ def _look_at(path: Path, name: str) -> tuple[dict[str, Any], NDArray[np.uint8]]:
         told = [found.model_dump(exclude={"design", "remedy", "sheet"}) for found in findings]
     except ArtworkError as error:
         told = [{"code": "nothing_to_cut", "severity": "stop", "text": f"{error.title} {error.detail}"}]
+    told += [{"code": "note", "severity": "good", "text": note} for note in decoded.notes]
     verdict = Verdict.CLEAR if judged.verdict is Verdict.FEATHERED else judged.verdict
     return {
         "name": name,

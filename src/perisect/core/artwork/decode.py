@@ -29,13 +29,15 @@ Image.MAX_IMAGE_PIXELS = MAX_PIXELS
 class Decoded:
     """Pixels (h, w, 4) uint8, alpha not premultiplied, in sRGB; and what was done to get them.
 
-    `pages` counts those of a PDF; `shapes` are a plain drawing's own curves.
+    `pages` counts those of a PDF; `shapes` are a plain drawing's own curves; `undrawn` says what of a drawing may be
+    meant otherwise.
     """
 
     rgba: NDArray[np.uint8]
     notes: tuple[str, ...]
     pages: int = 1
     shapes: Shapes | None = None
+    undrawn: str = ""
 
 
 def kind_of(data: bytes) -> str:
@@ -109,7 +111,7 @@ def decode(data: bytes, page: int = 1) -> Decoded:
     kind = kind_of(data)
     if kind in ("SVG", "PDF"):
         drawn = render_svg(data) if kind == "SVG" else render_pdf(data, page)
-        return Decoded(drawn.rgba, drawn.notes, drawn.pages, drawn.shapes)
+        return Decoded(drawn.rgba, drawn.notes, drawn.pages, drawn.shapes, drawn.undrawn)
     notes: list[str] = []
     try:
         with warnings.catch_warnings():

@@ -13,7 +13,7 @@ from perisect.core.artwork.flood import LEAST_ISLAND_PX, Island, flood, from_out
 from perisect.core.artwork.ground import Ground, cells_of
 from perisect.core.artwork.likeness import STRONG, Likeness, Tolerance, measured_tolerance
 from perisect.core.artwork.overview import overview
-from perisect.core.artwork.picture import rgb_of
+from perisect.core.artwork.picture import alpha_of, rgb_of
 from perisect.core.artwork.recipe import ShadowChoice
 from perisect.core.artwork.shadow import find_shadow, through, with_shadow, without_crumbs
 from perisect.core.artwork.unmix import unmix
@@ -75,6 +75,8 @@ def remove_plain(
         return bare_there if lit is None else bare_there * lit[where]
 
     out = unmix(rgba, gone, at, 4 * bare.allowed.mean)
+    if bare.measured.grainy:
+        out = _without_haze(out)
     if cast is not None and shadow == "soft":
         out = with_shadow(out, cast, behind)
     return Removed(out, found.islands, doubts, round(bare.measured.mean, 1), cast is not None)
@@ -106,6 +108,22 @@ def _without_grain(bare: _Bare) -> NDArray[np.uint8]:
     crumbs = ~sure & (np.asarray(stats)[:, cv2.CC_STAT_AREA] <= CRUMB_PX)
     crumbs[0] = False
     return np.asarray(1 - art | crumbs[labels], np.uint8)
+
+
+HAZE_ALPHA = 200
+
+
+def _without_haze(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Without crumbs that stand alone and are half clear all over: of rims that JPEG tore."""
+    alpha = alpha_of(rgba)
+    count, found, stats, _ = cv2.connectedComponentsWithStats((alpha > 0).astype(np.uint8), connectivity=8)
+    labels = np.asarray(found, np.int32)
+    solid = np.bincount(labels[alpha >= HAZE_ALPHA], minlength=count) > 0
+    haze = ~solid & (np.asarray(stats)[:, cv2.CC_STAT_AREA] <= CRUMB_PX)
+    haze[0] = False
+    if haze.any():
+        rgba[haze[labels]] = 0
+    return rgba
 
 
 FOLLOWED_PX = 400

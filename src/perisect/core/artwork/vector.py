@@ -4,6 +4,9 @@ import io
 import re
 import xml.etree.ElementTree as ET
 from dataclasses import dataclass
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pikepdf
@@ -14,12 +17,24 @@ from PIL import Image
 
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.shapes import Shapes, shapes_of
+from perisect.core.artwork.undrawn import undrawn
 
 RENDER_PX = 3000
 """Longer side: 300 ppi on a 254 mm sticker, 0.02 mm a pixel on one of 60 mm."""
 
 MOST_ASPECT = 40
 MOST_ELEMENTS = 200_000
+
+_OUR_FONTS = Path(str(files("perisect.core.sheet.labels") / "fonts"))
+_OURS = "Atkinson Hyperlegible Next"
+_FONTS: dict[str, Any] = {
+    "font_dirs": [str(_OUR_FONTS)],
+    **{
+        f"{name}family": _OURS
+        for name in ("font_", "serif_", "sans_serif_", "cursive_", "fantasy_", "monospace_")
+    },
+}
+"""Text whose font is not on this machine is drawn with one that ships, not left out."""
 
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _UNIT_PX = {"": 1.0, "px": 1.0, "pt": 96 / 72, "pc": 16.0, "mm": 96 / 25.4, "cm": 960 / 25.4, "in": 96.0}
@@ -28,17 +43,21 @@ _UNIT_PX = {"": 1.0, "px": 1.0, "pt": 96 / 72, "pc": 16.0, "mm": 96 / 25.4, "cm"
 def looks_like_svg(data: bytes) -> bool:
     """Whether the first bytes are those of an SVG document."""
     head = data[:2000].lstrip(b"\xef\xbb\xbf").lstrip()
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return b"<svg" in data[:40_000].replace(b"\0", b"")
     return head.startswith(b"<") and b"<svg" in data[:20_000]
 
 
 @dataclass(frozen=True)
 class Rendered:
-    """(h, w, 4) pixels, longer side `RENDER_PX`; notes; pages of the document; own shapes, px, if known."""
+    """(h, w, 4) pixels, longer side `RENDER_PX`; notes; pages; own shapes, px, if known; and what of it was
+    not drawn as it may be meant, in a sentence."""
 
     rgba: NDArray[np.uint8]
     notes: tuple[str, ...]
     pages: int = 1
     shapes: Shapes | None = None
+    undrawn: str = ""
 
 
 def render_svg(data: bytes) -> Rendered:
@@ -47,6 +66,7 @@ def render_svg(data: bytes) -> Rendered:
     Raises:
         ArtworkError: not well formed, declares entities, refers to anything outside itself, has no size.
     """
+    data = _utf8(data)
     if b"<!DOCTYPE" in data[:4000] and b"[" in data[:4000].split(b"<!DOCTYPE", 1)[1].split(b">", 1)[0]:
         raise ArtworkError(
             "The drawing declares entities.", "Export it as plain SVG, without a DTD of its own."
@@ -65,13 +85,15 @@ def render_svg(data: bytes) -> Rendered:
     if not 1 / MOST_ASPECT <= width / height <= MOST_ASPECT:
         raise ArtworkError("The drawing is far longer than it is wide.", "Export the part you want to cut.")
     across, along = (RENDER_PX, None) if width >= height else (None, RENDER_PX)
+    if (held := _held(root, width, height)) is not None:
+        text = held
     try:
-        png = resvg_py.svg_to_bytes(svg_string=text, width=across, height=along)
+        png = resvg_py.svg_to_bytes(svg_string=text, width=across, height=along, dpi=96, **_FONTS)
     except (ValueError, RuntimeError) as error:
         raise ArtworkError("The drawing cannot be rendered.", "Export it again as SVG, or as PNG.") from error
     with Image.open(io.BytesIO(bytes(png))) as image:
         rgba = np.array(image.convert("RGBA"))
-    return Rendered(rgba, notes, shapes=shapes_of(root, text, rgba))
+    return Rendered(rgba, notes, shapes=shapes_of(root, text, rgba), undrawn=undrawn(root))
 
 
 def _inspect(root: ET.Element) -> tuple[str, ...]:
@@ -107,18 +129,56 @@ def _outside() -> ArtworkError:
     )
 
 
-def _size(root: ET.Element) -> tuple[float, float]:
-    """Width over height counts; the unit does not."""
+def _utf8(data: bytes) -> bytes:
+    """A drawing in UTF-16, which some programs write, as UTF-8."""
+    for mark, name in ((b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
+        if data.startswith(mark):
+            try:
+                text = data[2:].decode(name)
+            except UnicodeDecodeError as error:
+                raise ArtworkError("The drawing is damaged or cut off.", "Export it again as SVG.") from error
+            return re.sub(r"(<\?xml[^>]*?)\s+encoding=(\"[^\"]*\"|'[^']*')", r"\1", text, count=1).encode()
+    return data
+
+
+def _length(told: str | None) -> float | None:
+    """A length in px; None where it is missing, a share, or no length."""
+    found = re.fullmatch(rf"\s*({_NUMBER})\s*(px|pt|pc|mm|cm|in|)\s*", told or "")
+    return float(found[1]) * _UNIT_PX[found[2]] if found else None
+
+
+def _box(root: ET.Element) -> tuple[float, float] | None:
     box = re.findall(_NUMBER, root.get("viewBox", ""))
-    if len(box) == 4 and float(box[2]) > 0 and float(box[3]) > 0:
-        return float(box[2]), float(box[3])
-    sides = []
-    for name in ("width", "height"):
-        found = re.fullmatch(rf"\s*({_NUMBER})\s*(px|pt|pc|mm|cm|in|)\s*", root.get(name, ""))
-        sides.append(float(found[1]) * _UNIT_PX[found[2]] if found else 0.0)
+    if len(box) != 4 or float(box[2]) <= 0 or float(box[3]) <= 0:
+        return None
+    return float(box[2]), float(box[3])
+
+
+def _size(root: ET.Element) -> tuple[float, float]:
+    """Width and height as the drawing says them, what is missing from its viewBox; only their ratio counts."""
+    width, height = (_length(root.get(name)) for name in ("width", "height"))
+    box = _box(root)
+    if box is not None:
+        if width is None and height is None:
+            width, height = box
+        elif width is None:
+            width = (height or 0.0) * box[0] / box[1]
+        elif height is None:
+            height = width * box[1] / box[0]
+    sides = (width or 0.0, height or 0.0)
     if min(sides) <= 0 or not np.isfinite(sides).all():
         raise ArtworkError("The drawing says no size.", "Export it with a width and height, or a viewBox.")
-    return sides[0], sides[1]
+    return sides
+
+
+def _held(root: ET.Element, width: float, height: float) -> str | None:
+    """The drawing with that size said plainly, where its own words leave half of it out."""
+    said = [_length(root.get(name)) for name in ("width", "height")]
+    if said == [width, height] or (said == [None, None] and _box(root) == (width, height)):
+        return None
+    root.set("width", f"{width:.6f}")
+    root.set("height", f"{height:.6f}")
+    return ET.tostring(root, encoding="unicode")
 
 
 def render_pdf(data: bytes, number: int = 1) -> Rendered:

@@ -31,6 +31,9 @@ def artwork_findings(
     found = []
     if (background := _background(design, artwork)) is not None:
         found.append(background)
+    if artwork.undrawn:
+        text = f"{design.name} {artwork.undrawn}"
+        found.append(Finding(code="undrawn", station="artwork", severity="look", design=design.id, text=text))
     if (page := _page(design, artwork)) is not None:
         found.append(page)
     if (specks := _specks(design, artwork)) is not None:

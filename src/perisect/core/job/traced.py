@@ -61,6 +61,8 @@ class TracedArtwork:
     """Width and height of the picture as it came."""
     in_curves: bool = False
     """Whether it prints from a drawing's own curves, sharp at any size."""
+    undrawn: str = ""
+    """What of a drawing may be meant otherwise than it was drawn."""
 
     def shown_at(self, x_px: float, y_px: float) -> tuple[float, float]:
         """A place of the picture as it came, in px of the picture as mended."""
@@ -165,6 +167,7 @@ def trace_artwork(
         mended.scale,
         (decoded.rgba.shape[1], decoded.rgba.shape[0]),
         shapes is not None and shapes.paths is not None,
+        decoded.undrawn,
     )
     return traced, mended.rgba
 
