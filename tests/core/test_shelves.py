@@ -5,7 +5,7 @@ import pytest
 import shapely
 
 from perisect.core.sheet import A4, LETTER, usable_area
-from perisect.core.sheet.fill import Placement
+from perisect.core.sheet.fill import Footprint, Placement, fill_sheets
 from perisect.core.sheet.placement import matrix, placed
 from perisect.core.sheet.shelves import Item, best_pack, pack
 
@@ -86,3 +86,17 @@ def test_a_placement_turns_clockwise_about_the_middle_of_its_box(turn: float) ->
     a = np.radians(turn)
     assert (right.x, right.y) == pytest.approx((40 + 20 * np.cos(a), 35 + 20 * np.sin(a)))
     assert np.linalg.det(matrix(placement)[:, :2]) == pytest.approx(1)  # no mirror, no scale
+
+
+def test_filling_has_every_picture_once_on_as_many_sheets_as_it_takes() -> None:
+    # Sixteen squares of 70 mm: an A4 sheet with marks holds two by three of them, so three sheets.
+    arts = [Footprint(f"d{n}", 70, 70, 0, 0, 70, 70, 4900, 1) for n in range(16)]
+    plan = fill_sheets(AREA, arts, 2.0, fill=True)
+    assert plan.missing == {}
+    assert len(plan.sheets) == 3
+    assert {each.key for sheet in plan.sheets for each in sheet} == {art.key for art in arts}
+    # Nine of them stand on two sheets and leave three places: not one more of each.
+    nine = fill_sheets(AREA, arts[:9], 2.0, fill=True)
+    assert (len(nine.sheets), nine.count) == (2, 9)
+    # Small ones beside a large one still fill the sheet that holds them all.
+    assert len(fill_sheets(AREA, arts[:4], 2.0, fill=True).sheets) == 1

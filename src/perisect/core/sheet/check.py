@@ -15,7 +15,7 @@ def sheet_findings(
     """What stands in the way of cutting this plan, or the reassurance that nothing does.
 
     Args:
-        fill: whether one sheet is filled, so that every design wants a place on it.
+        fill: whether sheets are filled, so that every design wants a place and no number of them.
     """
     findings = [
         _left_out(area, footprint, plan.missing[footprint.key], names[footprint.key], fill)
@@ -56,20 +56,8 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str, f
             unit="mm",
             remedy=SetField(label=f"Make it {size:g} mm", field="longest_mm", value=float(size)),
         )
-    if fill:
-        return Finding(
-            code="no_room_beside",
-            station="sheet",
-            severity="stop",
-            text=f"One sheet has no room for {name} beside the other pieces. By number it goes on a sheet after it.",
-            design=footprint.key,
-            measured=missing,
-            limit=0,
-            unit="copies",
-            remedy=SetField(label="Place them by number", field="sheet.fill", value=False),
-        )
     full = f"one job holds at most {MAX_SHEETS} sheets."
-    stand = footprint.copies - missing
+    stand = 0 if fill else footprint.copies - missing
     return Finding(
         code="too_many",
         station="sheet",

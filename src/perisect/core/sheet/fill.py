@@ -8,7 +8,7 @@ import shapely
 
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.placement import Placement
-from perisect.core.sheet.shelves import Cell, Item, best_pack, fill_one_sheet
+from perisect.core.sheet.shelves import Cell, Item, best_pack, fill_equally
 from perisect.core.sheet.usable import UsableArea
 
 MAX_SHEETS = 60
@@ -63,10 +63,10 @@ class SheetPlan:
 
 
 def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fill: bool) -> SheetPlan:
-    """Place designs by number, or fill one sheet with them.
+    """Place designs by number, or fill a sheet with them, or as many sheets as one of each takes.
 
     One design stands in rows and columns in the better of two orientations, several on shelves.
-    Filling with several takes the largest equal number of each that fits one sheet, then one more of
+    Filling with several takes the largest equal number of each that fits, then on one sheet one more of
     each in turn while there is room. `copies` is not used when filling.
     """
     if not footprints:
@@ -76,7 +76,7 @@ def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fi
         cells, missing = _one_design(area, footprints[0], gap_mm, fill)
     elif fill:
         most = int(area.polygon.area / min(f.area_mm2 for f in footprints)) + 1
-        cells, missing = fill_one_sheet(area, kinds, gap_mm, most)
+        cells, missing = fill_equally(area, kinds, gap_mm, most, MAX_SHEETS)
     else:
         items = [kind for kind, f in zip(kinds, footprints, strict=True) for _ in range(f.copies)]
         cells, left = best_pack(area, items, gap_mm, MAX_SHEETS)

@@ -36,15 +36,18 @@ def lay_out(
     rows = rows_plan(area, footprints, sheet, fixed)
     if sheet.method == "rows" or not footprints:
         return Layout(rows)
+    # More pieces than one sheet holds one of each of: so many sheets, and each of them once.
+    one_each = sheet.fill and len(rows.sheets) > 1
+    wanted = {f.key: 1 if one_each else f.copies for f in footprints}
     question = NestQuestion(
         area=area,
         shapes={f.key: f.outline for f in footprints},
-        wanted=None if sheet.fill else {f.key: f.copies for f in footprints},
+        wanted=wanted if one_each or not sheet.fill else None,
         gap_mm=sheet.gap_mm,
         turns=sheet.turns,
         seconds=sheet.nest_s,
         seed=sheet.seed,
-        most_sheets=1 if sheet.fill else MAX_SHEETS,
+        most_sheets=MAX_SHEETS if one_each or not sheet.fill else 1,
         fixed=tuple(boxed(placement, 0.0, 0.0) for placement in fixed),
     )
     found = nested(question)

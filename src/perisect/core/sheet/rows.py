@@ -18,18 +18,18 @@ MOST_CELLS_LOST = 9
 def rows_plan(
     area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe, locked: Sequence[Placement]
 ) -> SheetPlan:
-    """Rows and columns, round what is locked; by number, what gives way stands on a further sheet."""
+    """Rows and columns, round what is locked; what gives way and is wanted still stands on a further sheet."""
     if not locked:
         return _in_rows(area, footprints, sheet)
     # One design takes further cells in place of those that give way.
     spare = MOST_CELLS_LOST * len(locked) if len(footprints) == 1 else 0
     more = [replace(f, copies=f.copies + spare) for f in footprints]
     standing = round_locked(_in_rows(area, more, sheet), footprints, locked, sheet.gap_mm)
-    if sheet.fill:
-        standing = [each for each in standing if each.sheet == 0]
-    else:
-        standing = _no_more_than_wanted(footprints, standing)
-        standing += _on_further_sheets(area, footprints, standing, sheet.gap_mm)
+    # When sheets are filled, one of each has to be there; by number, all of them.
+    wanted = [replace(f, copies=1) for f in footprints] if sheet.fill else footprints
+    if not sheet.fill:
+        standing = _no_more_than_wanted(wanted, standing)
+    standing += _on_further_sheets(area, wanted, standing, sheet.gap_mm)
     return plan_of(area, footprints, standing, sheet.fill)
 
 

@@ -80,34 +80,36 @@ def best_pack(
     return upright, upright_left
 
 
-def fill_one_sheet(
-    area: UsableArea, kinds: Sequence[Item], gap_mm: float, most: int
+def fill_equally(
+    area: UsableArea, kinds: Sequence[Item], gap_mm: float, most: int, max_sheets: int
 ) -> tuple[list[Cell], dict[str, int]]:
-    """The largest equal number of each kind that fits one sheet, then one more of each in turn while there is room;
-    of each kind that has no room at all, how many are missing.
+    """One of each kind on as few sheets as that takes, then the largest equal number of each that these hold, and on a
+    single sheet one more of each in turn while there is room; of each kind that has no room at all, how many are
+    missing.
 
     Args:
         most: no sheet holds more than so many of each.
     """
+    best, left = best_pack(area, list(kinds), gap_mm, max_sheets)
+    missing = Counter(item.key for item in left)
+    placed = [kind for kind in kinds if not missing[kind.key]]
+    sheets = max((cell.sheet for cell in best), default=0) + 1
 
     def attempt(wanted: Mapping[str, int]) -> list[Cell] | None:
-        items = [kind for kind in kinds for _ in range(wanted[kind.key])]
-        cells, left = best_pack(area, items, gap_mm, 1)
+        items = [kind for kind in placed for _ in range(wanted[kind.key])]
+        cells, left = best_pack(area, items, gap_mm, sheets)
         return None if left else cells
 
-    best, left = best_pack(area, list(kinds), gap_mm, 1)
-    if left:
-        return best, dict(Counter(item.key for item in left))
-    low, high = 1, max(2, most)
-    while low < high - 1:
+    low, high = 1, max(2, most * sheets)
+    while placed and low < high - 1:
         each = (low + high) // 2
-        tried = attempt({kind.key: each for kind in kinds})
+        tried = attempt({kind.key: each for kind in placed})
         if tried is None:
             high = each
         else:
             low, best = each, tried
-    counts = {kind.key: low for kind in kinds}
-    open_keys = list(counts)
+    counts = {kind.key: low for kind in placed}
+    open_keys = list(counts) if sheets == 1 else []
     while open_keys:
         for key in list(open_keys):
             tried = attempt({**counts, key: counts[key] + 1})
@@ -116,7 +118,7 @@ def fill_one_sheet(
             else:
                 counts[key] += 1
                 best = tried
-    return best, {}
+    return best, dict(missing)
 
 
 def _find(
