@@ -79,6 +79,15 @@ def test_pictures_dropped_together_are_one_step_in_the_order_of_their_files(api:
     assert api.get(f"/api/jobs/{job['id']}").json()["revision"] == after["revision"]
 
 
+def test_a_job_that_nobody_named_is_called_as_its_first_picture(api: httpx.Client) -> None:
+    unnamed, named = (api.post("/api/jobs", json={"title": title}).json()["id"] for title in ("", "Spring"))
+    for job, title in ((unnamed, "Art"), (named, "Spring")):
+        assert sent(api, job, DISC)["state"] == "done"
+        assert api.get(f"/api/jobs/{job}").json()["title"] == title
+    assert sent(api, unnamed, STAR, batch="b2")["state"] == "done"
+    assert api.get(f"/api/jobs/{unnamed}").json()["title"] == "Art"
+
+
 def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> None:
     pdf = pikepdf.new()
     for width in (20, 60):

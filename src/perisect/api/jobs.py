@@ -109,7 +109,7 @@ def get_jobs(
 def post_job(new: NewJob) -> JobView:
     """Begin a job."""
     with transaction() as session:
-        number = jobs.create(session, new.title.strip() or "New job").id
+        number = jobs.create(session, new.title.strip() or jobs.UNNAMED).id
     return _job(number)
 
 

@@ -159,7 +159,10 @@ def _picture(request: Request) -> Result:
             return new
 
         label = f"Add {len(there) + 1} pictures" if there else f"Add {name}"
-        jobs.append(session, request["job"], with_it, label[:160], batch)
+        job = jobs.append(session, request["job"], with_it, label[:160], batch)
+        if job.title == jobs.UNNAMED:
+            # A job that nobody has named is called as its first picture is.
+            job.title = jobs.recipe(session, job).designs[0].name
         mine.result = {"design": made[-1]}
     return {"design": made[-1]}
 

@@ -33,12 +33,16 @@ class NothingToWalk(Exception):
     """Undo at the first step, redo at the last, or a step that is not there."""
 
 
+UNNAMED = "New job"
+"""What a job is called until somebody names it or its first picture does."""
+
+
 def create(session: Session, title: str, recipe: JobRecipe | None = None) -> Job:
     """A new job whose first step is empty, or holds a recipe."""
     begun = recipe or JobRecipe()
     job = Job(title=title, cursor=1, revision=1, designs=len(begun.designs), recipe_hash=hash_of(begun))
     first = begun.model_dump(mode="json")
-    job.steps = [Step(number=1, parent=None, label="New job", recipe=first)]
+    job.steps = [Step(number=1, parent=None, label=UNNAMED, recipe=first)]
     session.add(job)
     session.flush()
     return job

@@ -11,7 +11,7 @@ test("a full page is followed by another, one that is not full is the last", () 
 
 test.each([
   [["light_house-2.final.png"], "Light house 2.final"],
-  [["a.png", "b.png"], "New job"],
+  [["gull.png", "b.png", "c.png"], "Gull and 2 more"],
   [[], "New job"],
   [[".png"], "New job"],
 ] as const)("a job begun with %j is called %j", (names, title) => {

@@ -14,9 +14,10 @@ export function pageAfter(page: Pick<JobSummary, "id" | "updated_at">[]): PageMa
   return last && page.length === PAGE ? { before: last.updated_at, last: last.id } : undefined;
 }
 
-/** What a job is called that begins with files: as its one file, or new. */
+/** What a job is called that begins with files: as the first of them, and how many more; or new. */
 export function titleFor(files: Pick<File, "name">[]): string {
-  if (files.length !== 1) return "New job";
-  const stem = files[0]!.name.replace(/\.[^.]*$/, "").replace(/[_\-\s]+/g, " ").trim().slice(0, 100);
-  return stem ? stem[0]!.toUpperCase() + stem.slice(1) : "New job";
+  const stem = (files[0]?.name ?? "").replace(/\.[^.]*$/, "").replace(/[_\-\s]+/g, " ").trim().slice(0, 100);
+  if (!stem) return "New job";
+  const more = files.length > 1 ? ` and ${files.length - 1} more` : "";
+  return stem[0]!.toUpperCase() + stem.slice(1) + more;
 }

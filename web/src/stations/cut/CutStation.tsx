@@ -8,6 +8,7 @@ import { LightTable } from "../../bench/LightTable";
 import type { Layer } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
+import { Dialog } from "../../ui/Dialog";
 import { useNotice } from "../../ui/Notice";
 import { Reading, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
@@ -34,6 +35,7 @@ export function CutStation() {
   const { job, refresh } = useJob();
   const tell = useNotice();
   const [chosen, setChosen] = useState<number | null>(null);
+  const [again, setAgain] = useState(false);
   const processes = useSheetLayers();
   const prints = job.prints.filter((each) => each.state === "printed");
   const cutAlready = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
@@ -130,8 +132,8 @@ export function CutStation() {
           {busy ? linesLeft && (
             <Button kind="stop" onClick={() => void cancel()}>Cancel after this line</Button>
           ) : (
-            <Button kind={run?.state === "done" ? "plain" : "act"} onClick={() => void start()}>
-              {run === undefined ? "Load and cut" : run.state === "done" ? "Cut it again" : "Load and cut again"}
+            <Button kind={run?.state === "done" ? "plain" : "act"} onClick={() => (run?.state === "done" ? setAgain(true) : void start())}>
+              {run === undefined ? "Load and cut" : run.state === "done" ? "Cut it again …" : "Load and cut again"}
             </Button>
           )}
         </div>
@@ -143,6 +145,25 @@ export function CutStation() {
           </p>
         )}
       </Section>
+      <Dialog
+        open={again}
+        onClose={() => setAgain(false)}
+        title="This sheet is cut already"
+        description="The same lines would be cut a second time. What came loose may be dragged along, and a sheet that was moved since is cut beside its lines until its marks are sensed again."
+      >
+        <div className="flex justify-end gap-2 p-4">
+          <Button onClick={() => setAgain(false)}>Leave it</Button>
+          <Button
+            kind="stop"
+            onClick={() => {
+              setAgain(false);
+              void start();
+            }}
+          >
+            Cut it a second time
+          </Button>
+        </div>
+      </Dialog>
       {run?.registration && <Registration values={run.registration} marks={sheets.marks.length} />}
     </Station>
   );
