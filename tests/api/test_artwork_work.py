@@ -80,7 +80,9 @@ def test_pictures_dropped_together_are_one_step_in_the_order_of_their_files(api:
 
 
 def test_a_job_that_nobody_named_is_called_as_its_first_picture(api: httpx.Client) -> None:
-    unnamed, named = (api.post("/api/jobs", json={"title": title}).json()["id"] for title in ("", "Spring"))
+    unnamed, named = (
+        api.post("/api/jobs", json={"title": title}).json()["id"] for title in ("New job", "Spring")
+    )
     for job, title in ((unnamed, "Art"), (named, "Spring")):
         assert sent(api, job, DISC)["state"] == "done"
         assert api.get(f"/api/jobs/{job}").json()["title"] == title
