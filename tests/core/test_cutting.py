@@ -187,3 +187,17 @@ def test_a_turned_sheet_is_noticed_by_its_ring() -> None:
     look, _ = scene(0.0, (0, 0), ringed=3)
     with pytest.raises(SheetTurned, match="lower right"):
         sense_marks(MARKS, MarkSettings(), nominal, look)
+
+
+def test_a_piece_is_finished_before_the_knife_goes_on() -> None:
+    # Two squares of 40 mm with a hole of 10 mm each, 100 mm apart; rings begin at the corner farthest from the start.
+    def square(x: float, side: float) -> np.ndarray:
+        return np.array([(x + side, 0), (x, 0), (x, side), (x + side, side)], float) + (0, 100)
+
+    rings = [square(0, 40), square(140, 40), square(15, 10) + (0, 15), square(155, 10) + (0, 15)]
+    sheet = CutSheet(210, 297, {"kiss": rings}, {"kiss": [0, 1, 0, 1]}, [], {})
+    order = cut_order(sheet, (0.0, 140.0))
+    assert [line.index for line in order] == [2, 0, 3, 1]
+    # Each is begun at its corner that is nearest to where the knife is.
+    begun = [tuple(line.ring[0]) for line in order]
+    assert begun == [(15, 125), (0, 140), (155, 125), (140, 140)]

@@ -8,6 +8,9 @@ import shapely
 from perisect.core.formats import CutSheet, Ring
 from perisect.core.process import processes
 
+LOOKED_AT = 24
+"""Points of a ring at most, evenly along it, that are held against where the knife is."""
+
 
 @dataclass(frozen=True)
 class CutLine:
@@ -27,7 +30,7 @@ def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> l
 
     Process after process in the order of the table, so all kiss lines come before any through line: the sheet
     must stay held. Within a process a line waits until the lines inside it are cut; among those that may go, the
-    nearest goes next.
+    nearest goes next, and is begun where it is nearest.
     """
     at = np.array(start_mm if start_mm else (0.0, sheet.height_mm))
     ordered: list[CutLine] = []
@@ -39,20 +42,8 @@ def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> l
             ordered += _open_lines(process.name, rings, sheet.owners[process.name], at)
             at = ordered[-1].ring[-1]
             continue
-        depth = _depths(rings)
-        left = np.ones(len(rings), bool)
-        corners = np.array([ring[0] for ring in rings])
-        for level in sorted(set(depth.tolist()), reverse=True):
-            while (candidates := np.flatnonzero(left & (depth == level))).size:
-                away = np.hypot(*(corners[candidates] - at).T)
-                index = int(candidates[away.argmin()])
-                left[index] = False
-                # Begin where the knife arrives.
-                ring = rings[index]
-                first = int(np.hypot(*(ring - at).T).argmin())
-                ring = np.roll(ring, -first, axis=0)
-                ordered.append(CutLine(process.name, index, ring))
-                at = ring[0]
+        ordered += _closed_lines(process.name, rings, at)
+        at = ordered[-1].ring[0]
     return ordered
 
 
@@ -70,10 +61,32 @@ def _open_lines(process: str, lines: list[Ring], owners: list[int], at: np.ndarr
     return ordered
 
 
-def _depths(rings: list[Ring]) -> np.ndarray:
-    """How many other rings each ring lies in."""
+def _closed_lines(process: str, rings: list[Ring], at: np.ndarray) -> list[CutLine]:
+    """The ring that any of its points is nearest of, among those with nothing left to cut inside them; from there."""
+    inner, outer = _nested(rings)
+    waiting = np.bincount(outer, minlength=len(rings))
+    # Some points of each ring are enough to tell which is near.
+    some = [ring[:: -(-len(ring) // LOOKED_AT)] for ring in rings]
+    places = np.concatenate(some)
+    ring_of = np.repeat(np.arange(len(rings)), [len(points) for points in some])
+    left = np.ones(len(rings), bool)
+    ordered: list[CutLine] = []
+    while left.any():
+        away = np.where((left & (waiting == 0))[ring_of], ((places - at) ** 2).sum(axis=1), np.inf)
+        index = int(ring_of[away.argmin()])
+        left[index] = False
+        np.subtract.at(waiting, outer[inner == index], 1)
+        # Begin where the knife arrives.
+        first = int(np.hypot(*(rings[index] - at).T).argmin())
+        ordered.append(CutLine(process, index, np.roll(rings[index], -first, axis=0)))
+        at = ordered[-1].ring[0]
+    return ordered
+
+
+def _nested(rings: list[Ring]) -> tuple[np.ndarray, np.ndarray]:
+    """Pairs of rings of which the first lies in the second."""
     polygons = shapely.polygons([shapely.linearrings(ring) for ring in rings])
     tree = shapely.STRtree(polygons)
     inner, outer = tree.query(shapely.points([ring[0] for ring in rings]), predicate="within")
-    inner = inner[inner != outer]
-    return np.bincount(inner, minlength=len(rings))
+    apart = inner != outer
+    return inner[apart], outer[apart]
