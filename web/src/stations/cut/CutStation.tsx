@@ -149,7 +149,7 @@ export function CutStation() {
         open={again}
         onClose={() => setAgain(false)}
         title="This sheet is cut already"
-        description="The same lines would be cut a second time. What came loose may be dragged along, and a sheet that was moved since is cut beside its lines until its marks are sensed again."
+        description="Its marks are sensed again, then every line is cut a second time. What came loose may be dragged along."
       >
         <div className="flex justify-end gap-2 p-4">
           <Button onClick={() => setAgain(false)}>Leave it</Button>
