@@ -25,7 +25,7 @@ FLAGS = (
 
 
 # A machine with two cores may be starting five processes while it draws the page.
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=30_000)
 
 
 @dataclass
