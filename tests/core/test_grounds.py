@@ -166,3 +166,24 @@ def test_nothing_left_is_said() -> None:
     picture = on(255.0, 254.0, disc())
     mended = mend(picture, judge(picture), PLAIN)
     assert [doubt.kind for doubt in mended.doubts] == ["nothing"]
+
+
+@pytest.mark.parametrize(
+    "size", [(1, 1), (1, 50), (2, 2), (3, 700), (1, 3000), (3000, 2), (8, 8), (17, 1201)]
+)
+def test_slips_of_pictures_are_judged_and_mended_all_the_same(size: tuple[int, int]) -> None:
+    rng, (height, width) = np.random.default_rng(3), size
+    across, along = np.linspace(60, 220, width)[None, :, None], np.linspace(60, 220, height)[:, None, None]
+    even = np.zeros((height, width, 3))
+    for colours in (
+        even + rng.integers(0, 256, 3),
+        even + across,
+        even + along,
+        rng.integers(0, 256, even.shape),
+    ):
+        picture = pictures.solid(colours.astype(np.uint8))
+        judged = judge(picture)
+        if judged.verdict is Verdict.PLAIN:
+            assert mend(picture, judged, PLAIN).rgba.shape == picture.shape
+        picked = MendRecipe(picked=((0, 0), (width - 1, height - 1)))
+        assert mend(picture, judged, picked).rgba.shape == picture.shape

@@ -136,8 +136,10 @@ def _refined(rgb: NDArray[np.uint8], ground: Ground) -> NDArray[np.float32] | No
     cells = ground.cells
     if cells is None:
         return None
-    scale = min(1.0, FOLLOWED_PX / max(rgb.shape[:2]))
-    small = np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    height, width = rgb.shape[:2]
+    scale = min(1.0, FOLLOWED_PX / max(height, width))
+    size = (max(1, round(width * scale)), max(1, round(height * scale)))
+    small = np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
     allowed = Tolerance.for_spread(ground.spread)
     known = 0.0
     for _ in range(REFINED):

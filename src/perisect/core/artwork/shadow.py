@@ -165,7 +165,8 @@ def _fading(
     _, labels, stats, _ = cv2.connectedComponentsWithStats(reached, connectivity=8)
     large = np.flatnonzero(stats[:, cv2.CC_STAT_AREA] > LEAST_AREA * art)
     large = large[large > 0]
-    inwards = np.asarray(cv2.distanceTransform(1 - ground, cv2.DIST_L2, 5))
+    # Without any ground in the picture everything is endlessly far from it.
+    inwards = np.minimum(cv2.distanceTransform(1 - ground, cv2.DIST_L2, 5), 2 * FIRST_PX)
     depth = 1 - shine
     keep = np.zeros(len(stats), bool)
     for number in large:
