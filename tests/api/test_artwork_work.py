@@ -37,10 +37,12 @@ def noisy(side: int) -> bytes:
     return saved(Image.fromarray(grain), "PNG", compress_level=1)
 
 
-def sent(api: httpx.Client, job: int, data: bytes, wait_s: int = 60, **place: object) -> dict:
+def sent(
+    api: httpx.Client, job: int, data: bytes, wait_s: int = 60, name: str = "art.png", **place: object
+) -> dict:
     """A picture sent to a job; the operation once it is over, or as it is after a while."""
     params = {"batch": "b1", **place}
-    files = {"file": ("art.png", data, "image/png")}
+    files = {"file": (name, data, "image/png")}
     headers = {"Prefer": f"wait={wait_s}"}
     answer = api.post(f"/api/jobs/{job}/pictures", params=params, files=files, headers=headers)
     assert answer.status_code == 202, answer.text
@@ -86,8 +88,16 @@ def test_a_job_that_nobody_named_is_called_as_its_first_picture(api: httpx.Clien
     for job, title in ((unnamed, "Art"), (named, "Spring")):
         assert sent(api, job, DISC)["state"] == "done"
         assert api.get(f"/api/jobs/{job}").json()["title"] == title
-    assert sent(api, unnamed, STAR, batch="b2")["state"] == "done"
-    assert api.get(f"/api/jobs/{unnamed}").json()["title"] == "Art"
+    # Not as whichever of a drop was read first, and not anew with a later one.
+    names = {0: "heron.png", 1: "gull.png"}
+    together = api.post("/api/jobs", json={"title": "New job"}).json()["id"]
+    for batch, order in (("b3", (1, 0)), ("b4", (0, 1))):
+        for position in order:
+            assert (
+                sent(api, together, STAR, batch=batch, position=position, name=names[position])["state"]
+                == "done"
+            )
+        assert api.get(f"/api/jobs/{together}").json()["title"] == "Heron"
 
 
 def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> None:

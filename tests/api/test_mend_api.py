@@ -171,6 +171,33 @@ def test_a_tolerance_can_be_tried_without_keeping_it(api: httpx.Client, drop: Dr
     assert api.get(f"/api/jobs/{job['id']}").json()["step"] == job["step"]
 
 
+def test_a_tolerance_can_be_tried_on_a_checkerboard(api: httpx.Client, drop: Drop) -> None:
+    y, x = np.mgrid[:300, :300]
+    board = np.where((x // 10 + y // 10) % 2 == 0, 255, 204)[..., None].repeat(3, 2).astype(np.uint8)
+    board[100:200, 100:200] = (30, 90, 160)
+    # Eight levels beside the light grey: ground at a tolerance of ten, art at one of five.
+    board[40:60, 40:60] = np.where(board[40:60, 40:60] == 255, 247, 196)
+    sha256 = drop(saved(Image.fromarray(board))).json()["sha256"]
+    for tolerance, alpha in ((5, 255), (10, 0)):
+        seen = api.get(f"/api/artwork/{sha256}/trial.png", params={"tolerance": tolerance})
+        shown = np.asarray(Image.open(io.BytesIO(seen.content)))[..., 3]
+        assert (shown[5, 5], shown[150, 150], shown[45, 45]) == (0, 255, alpha)
+
+
+def test_what_may_be_art_is_pointed_at_and_its_remedy_settles_it(api: httpx.Client, drop: Drop) -> None:
+    # A disc 2.8 in L from white: kept at 2.5, and taken by what its remedy proposes, 1.7 times as much.
+    picture = pictures.on(255.0, (247, 247, 247), pictures.disc(300, 60))
+    picture[20:60, 20:60, :3] = (200, 30, 40)
+    job = remedied(api, job_with(api, drop, picture[..., :3]), "background_plain")
+    left = finding(job, "removal_left")
+    assert left["remedy"]["field"] == "mend.tolerance"
+    assert left["remedy"]["value"] == pytest.approx(2.5 * 1.7, abs=0.06)
+    # In its design's own mm it lies on the disc.
+    after = remedied(api, job, "removal_left")
+    assert not [f for f in after["findings"] if f["code"] == "removal_left"]
+    assert after["designs"][0]["artwork"]["tolerance"] == 2.5
+
+
 def test_a_mend_that_leaves_nothing_is_said(api: httpx.Client, drop: Drop) -> None:
     pale = np.full((100, 100, 3), 255, np.uint8)
     pale[40:60, 40:60] = 252

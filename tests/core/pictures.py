@@ -90,3 +90,24 @@ def as_jpeg(rgb: np.ndarray, quality: int) -> np.ndarray:
 def solid(rgb: np.ndarray) -> np.ndarray:
     """With a full alpha."""
     return np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])
+
+
+def disc(size: int = 400, radius: float = 120) -> np.ndarray:
+    """(size, size) coverage of a disc in the middle, antialiased."""
+    away = np.hypot(*(np.mgrid[:size, :size] + 0.5 - size / 2))
+    return np.clip(radius - away + 0.5, 0, 1)
+
+
+def on(ground: np.ndarray | float, art: float | tuple[float, float, float], cover: np.ndarray) -> np.ndarray:
+    """(h, w, 4) of art on a ground."""
+    colour = np.broadcast_to(np.array(art, float), (*cover.shape, 3))
+    behind = np.broadcast_to(ground, (*cover.shape, 3))
+    return solid((colour * cover[..., None] + behind * (1 - cover[..., None])).round().astype(np.uint8))
+
+
+def shadowed() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A disc with a soft shadow to its lower right: picture, cover of the disc, and how dark the shadow is."""
+    cover = disc(400, 90)
+    dark = np.asarray(cv2.GaussianBlur(np.roll(cover, (14, 14), (0, 1)), (0, 0), 7)) * 0.4
+    ground = 255 * (1 - dark[..., None]) * np.ones(3)
+    return on(ground, (200, 60, 30), cover), cover, dark

@@ -14,21 +14,6 @@ from tests.core import pictures
 PLAIN = MendRecipe(background="plain")
 
 
-def disc(size: int = 400, radius: float = 120) -> np.ndarray:
-    """(size, size) coverage of a disc in the middle, antialiased."""
-    away = np.hypot(*(np.mgrid[:size, :size] + 0.5 - size / 2))
-    return np.clip(radius - away + 0.5, 0, 1)
-
-
-def on(ground: np.ndarray | float, art: float | tuple[float, float, float], cover: np.ndarray) -> np.ndarray:
-    """(h, w, 4) of art on a ground."""
-    colour = np.broadcast_to(np.array(art, float), (*cover.shape, 3))
-    behind = np.broadcast_to(ground, (*cover.shape, 3))
-    return pictures.solid(
-        (colour * cover[..., None] + behind * (1 - cover[..., None])).round().astype(np.uint8)
-    )
-
-
 def findings(picture: np.ndarray, **mend: object) -> dict[str, object]:
     """What is said of a picture whose background is removed, by code."""
     design = DesignRecipe.model_validate(
@@ -51,8 +36,8 @@ def test_strangers_are_judged_and_cut_out_or_a_doubt_is_said(kind: str) -> None:
 
 def test_art_that_hardly_differs_from_white_stays() -> None:
     # 247 of 255 is 2.8 in L: less than the eye takes for another white on its own, more than a clean ground has.
-    cover = disc()
-    picture = on(255.0, 246.0, cover)
+    cover = pictures.disc()
+    picture = pictures.on(255.0, 246.0, cover)
     mended = mend(picture, judge(picture), PLAIN)
     assert overlap(mended.rgba, cover >= 0.5) > 0.99
     # As far from the ground as twice its tolerance would be: so it is pointed at.
@@ -63,8 +48,8 @@ def test_art_that_hardly_differs_from_white_stays() -> None:
 
 
 def test_a_tolerance_set_by_hand_is_the_one_that_counts() -> None:
-    cover = disc()
-    picture = on(255.0, (225, 240, 250), cover)
+    cover = pictures.disc()
+    picture = pictures.on(255.0, (225, 240, 250), cover)
     judged = judge(picture)
     lab = cv2.cvtColor(np.float32([[[225, 240, 250]]]) / 255, cv2.COLOR_RGB2LAB)[0, 0]
     apart = float(np.linalg.norm(lab - [100, 0, 0]))
@@ -74,8 +59,8 @@ def test_a_tolerance_set_by_hand_is_the_one_that_counts() -> None:
 
 
 def test_the_tolerance_follows_the_grain() -> None:
-    cover, rng = disc(), np.random.default_rng(4)
-    clean = on(250.0, 60.0, cover)
+    cover, rng = pictures.disc(), np.random.default_rng(4)
+    clean = pictures.on(250.0, 60.0, cover)
     grain = rng.normal(0, 4, (400, 400, 3))
     grainy = pictures.solid((clean[..., :3] + grain).clip(0, 255).round().astype(np.uint8))
     measured = [page_art(each, judge(each), PLAIN).tolerance for each in (clean, grainy)]
@@ -87,26 +72,18 @@ def test_the_tolerance_follows_the_grain() -> None:
 
 @pytest.mark.parametrize("bend", [1, 2])
 def test_a_gradient_goes_whole(bend: int) -> None:
-    cover = disc()
+    cover = pictures.disc()
     way = np.linspace(0, 1, 400)[:, None] ** bend * np.ones((1, 400))
     ground = np.array([250, 230, 200]) + way[..., None] * np.array([-40, -60, -20])
-    picture = on(ground, (40, 90, 160), cover)
+    picture = pictures.on(ground, (40, 90, 160), cover)
     judged = judge(picture)
     assert judged.verdict is Verdict.PLAIN
     assert "changes gently" in judged.reason
     assert overlap(mend(picture, judged, PLAIN).rgba, cover >= 0.5) > 0.995
 
 
-def shadowed() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """A disc with a soft shadow to its lower right: picture, cover of the disc, and how dark the shadow is."""
-    cover = disc(400, 90)
-    dark = cv2.GaussianBlur(np.roll(cover, (14, 14), (0, 1)), (0, 0), 7) * 0.4
-    ground = 255 * (1 - dark[..., None]) * np.ones(3)
-    return on(ground, (200, 60, 30), cover), cover, dark
-
-
 def test_a_soft_shadow_goes_stays_soft_or_is_cut_round() -> None:
-    picture, cover, dark = shadowed()
+    picture, cover, dark = pictures.shadowed()
     judged = judge(picture)
     gone, soft, both = (
         mend(picture, judged, PLAIN.model_copy(update={"shadow": choice}))
@@ -128,8 +105,8 @@ def test_a_soft_shadow_goes_stays_soft_or_is_cut_round() -> None:
 
 
 def test_pale_grey_art_is_no_shadow() -> None:
-    cover = disc()
-    picture = on(255.0, 225.0, cover)
+    cover = pictures.disc()
+    picture = pictures.on(255.0, 225.0, cover)
     page = page_art(picture, judge(picture), PLAIN)
     assert not page.shadow
     assert overlap(page.rgba, cover >= 0.5) > 0.995
@@ -137,9 +114,9 @@ def test_pale_grey_art_is_no_shadow() -> None:
 
 def test_a_ground_that_runs_into_art_through_a_gap_is_pointed_at() -> None:
     # A ring of the ground's own colour inside, with a gap of 3 px.
-    cover = disc(400, 120) - disc(400, 110)
+    cover = pictures.disc(400, 120) - pictures.disc(400, 110)
     cover[198:201, 300:] = 0
-    picture = on(255.0, 40.0, cover)
+    picture = pictures.on(255.0, 40.0, cover)
     mended = mend(picture, judge(picture), PLAIN)
     assert mended.rgba[200, 200, 3] == 0
     (leak,) = [doubt for doubt in mended.doubts if doubt.kind == "leak"]
@@ -151,8 +128,8 @@ def test_white_art_on_a_board_of_squares_stays() -> None:
     for light, dark in ((255, 204), (255, 230), (153, 102), (255, 247)):
         y, x = np.mgrid[:400, :400]
         board = np.where((x // 12 + y // 12) % 2 == 0, light, dark)[..., None].repeat(3, 2)
-        art = np.where(disc(400, 60)[..., None] > 0, np.array([light] * 3), np.array([30, 70, 150]))
-        cover = disc()
+        art = np.where(pictures.disc(400, 60)[..., None] > 0, np.array([light] * 3), np.array([30, 70, 150]))
+        cover = pictures.disc()
         picture = pictures.solid(
             (art * cover[..., None] + board * (1 - cover[..., None])).round().astype(np.uint8)
         )
@@ -163,7 +140,7 @@ def test_white_art_on_a_board_of_squares_stays() -> None:
 
 
 def test_nothing_left_is_said() -> None:
-    picture = on(255.0, 254.0, disc())
+    picture = pictures.on(255.0, 254.0, pictures.disc())
     mended = mend(picture, judge(picture), PLAIN)
     assert [doubt.kind for doubt in mended.doubts] == ["nothing"]
 

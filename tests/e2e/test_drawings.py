@@ -11,6 +11,8 @@ from playwright.sync_api import Browser, Page
 from perisect.core.artwork import decode
 from tests.e2e.svg_features import FEATURES
 
+pytestmark = pytest.mark.browser
+
 SHOWN_PX = 900
 
 NOT_DRAWN = {

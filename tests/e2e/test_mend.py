@@ -1,6 +1,7 @@
 """Fake, plain and missing backgrounds are mended with what a newcomer sees."""
 
 import io
+import re
 
 import numpy as np
 import pytest
@@ -63,6 +64,38 @@ def test_a_checkerboard_a_white_page_with_specks_and_a_photograph(page: Page) ->
     page.keyboard.press("Control+z")
     expect(readings).to_contain_text("60.0 × 60.0 mm")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("3 pieces")
+
+
+def test_a_shadow_and_a_tolerance_are_chosen_under_background(page: Page) -> None:
+    new_job(page)
+    drop(page, {"buoy.png": saved(pictures.shadowed()[0])})
+    readings = page.get_by_label("Readings")
+    page.get_by_role("button", name="Remove the background").click()
+    expect(readings).to_contain_text("A soft shadow lay on the background of Buoy")
+    shadow = page.get_by_label("Its shadow")
+    expect(shadow.get_by_role("radio", name="Gone")).to_be_checked()
+    # At the same size the art alone has fewer pixels than the art with its shadow.
+    size = readings.get_by_text(re.compile(r"^\d+ ppi$"))
+    round_art = size.inner_text()
+    shadow.get_by_role("radio", name="Cut round too").click()
+    expect(readings).not_to_contain_text("A soft shadow lay")
+    expect(size).not_to_have_text(round_art)
+    shadow.get_by_role("radio", name="Soft").click()
+    expect(size).to_have_text(round_art)
+
+    expect(readings).to_contain_text(re.compile(r"\d, as measured"))
+    page.get_by_role("slider", name="Tolerance").press("ArrowRight")
+    measured = page.get_by_role("button", name="As measured,")
+    expect(measured).to_be_visible()
+    measured.click()
+    expect(measured).to_be_hidden()
+    expect(readings).to_contain_text(re.compile(r"\d, as measured"))
+
+
+def saved(rgba: np.ndarray) -> bytes:
+    file = io.BytesIO()
+    Image.fromarray(rgba).save(file, "PNG")
+    return file.getvalue()
 
 
 def clear_page() -> bytes:

@@ -63,6 +63,16 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     status = page.get_by_role("status").filter(has_text="line")
     expect(status).to_contain_text("Cutting")
     expect(status).to_contain_text("Done", timeout=60_000)
+    # A cut sheet is not cut again by one click too many.
+    page.get_by_role("button", name="Cut it again").click()
+    asked = page.get_by_role("dialog", name="This sheet is cut already")
+    asked.get_by_role("button", name="Leave it").click()
+    expect(asked).to_be_hidden()
+    expect(status).to_contain_text("Done")
+    page.get_by_role("button", name="Cut it again").click()
+    asked.get_by_role("button", name="Cut it a second time").click()
+    expect(status).not_to_contain_text("Done")
+    expect(status).to_contain_text("Done", timeout=60_000)
     expect(page.get_by_label("Readings")).to_contain_text("Registration from 4 marks")
     page.get_by_role("link", name="Read the log").click()
 

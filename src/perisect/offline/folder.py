@@ -7,6 +7,8 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
+from perisect.offline.whole import write_whole
+
 REPORT = "report.json"
 _OURS = re.compile(r"sheet-\d{2,}\.(print\.pdf|cut\.[a-z]+)")
 
@@ -51,9 +53,7 @@ class Folder:
         Raises:
             OSError: it cannot be written.
         """
-        aside = self.path / f".{name}.part"
-        aside.write_bytes(data.encode() if isinstance(data, str) else data)
-        aside.replace(self.path / name)
+        write_whole(self.path / name, data.encode() if isinstance(data, str) else data)
 
     def finish(self, report: dict[str, Any]) -> None:
         """Write the report with the names of all files, and remove what only the last run wrote."""

@@ -16,6 +16,7 @@ from perisect.core.job import DesignRecipe, trace_artwork
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.traced import see
 from perisect.offline.read import ReadError, read_picture
+from perisect.offline.whole import write_whole
 
 MADE_BY = "Perisect look"
 
@@ -100,9 +101,7 @@ def _write(path: Path, rgba: NDArray[np.uint8]) -> None:
     told.add_text("Software", MADE_BY)
     file = io.BytesIO()
     Image.fromarray(rgba).save(file, "PNG", pnginfo=told, compress_level=2)
-    aside = path.with_name(f".{path.name}.part")
-    aside.write_bytes(file.getvalue())
-    aside.replace(path)
+    write_whole(path, file.getvalue())
 
 
 def _look_at(path: Path, name: str) -> tuple[dict[str, Any], NDArray[np.uint8]]:

@@ -26,6 +26,6 @@ def read_picture(path: Path) -> tuple[bytes, Decoded]:
         raise ReadError(f"{path}: cannot be read ({error.strerror}).") from error
     except ArtworkError as error:
         raise ReadError(f"{path}: {error.title} {error.detail}") from error
-    except (ValueError, ArithmeticError, LookupError, TypeError, RecursionError, MemoryError) as error:
-        # Whatever a hostile file leads a library to.
+    except Exception as error:
+        # A hostile file may lead a library to anything, and OpenCV's and Pillow's errors share no base but this.
         raise ReadError(f"{path}: cannot be read; it may be damaged. Save it again and try that.") from error

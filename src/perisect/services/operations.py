@@ -160,9 +160,11 @@ def _picture(request: Request) -> Result:
 
         label = f"Add {len(there) + 1} pictures" if there else f"Add {name}"
         job = jobs.append(session, request["job"], with_it, label[:160], batch)
-        if job.title == jobs.UNNAMED:
-            # A job that nobody has named is called as its first picture is.
-            job.title = jobs.recipe(session, job).designs[0].name
+        designs = jobs.recipe(session, job).designs
+        # A job that nobody has named is called as its first picture is, whichever of a drop was read first.
+        ours = {design.name for design in designs if design.id in (*there, made[-1])}
+        if job.title == jobs.UNNAMED or (job.title in ours and designs[0].id in (*there, made[-1])):
+            job.title = designs[0].name
         mine.result = {"design": made[-1]}
     return {"design": made[-1]}
 

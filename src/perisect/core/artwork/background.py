@@ -20,8 +20,8 @@ FEATHERED_PX = 3.0
 PLAIN_SHARE = 0.6
 """A colour that holds this share of the picture's edge is its background; the rest is art cut by the edge."""
 
-
 SURE_APART = 0.2
+"""A share this far from it leaves hardly a doubt."""
 
 
 class Verdict(StrEnum):
@@ -65,7 +65,7 @@ def judge(rgba: NDArray[np.uint8]) -> Judged:
         )
     ground = find_ground(rgb)
     if ground.share >= PLAIN_SHARE:
-        told = "one colour" if ground.cells is None else "one colour that changes gently"
+        told = "one colour" if ground.surface is None else "one colour that changes gently"
         return Judged(
             Verdict.PLAIN,
             f"{100 * ground.share:.0f} % of the picture's edge is {told}.",

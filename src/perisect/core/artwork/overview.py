@@ -6,8 +6,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.artwork.likeness import Likeness
-
 GLANCE_PX = 500
 WHOLE_AT = 254
 _WHOLE = np.where(np.arange(256) > 0, 255, 0).astype(np.uint8)
@@ -15,7 +13,7 @@ _WHOLE = np.where(np.arange(256) > 0, 255, 0).astype(np.uint8)
 
 @dataclass(frozen=True)
 class Overview:
-    """Colours (h, w, 3), the ground's colours, 1 where ground was taken, and the distance of each pixel from it.
+    """Colours (h, w, 3), 1 where ground was taken, and the distance of each pixel from it.
 
     One pixel here is `scale` pixels of the picture. Ground is what is ground all over; a distance is the largest of
     the pixels that one stands for, so that no thin line is overlooked.
@@ -23,23 +21,22 @@ class Overview:
 
     scale: int
     rgb: NDArray[np.uint8]
-    behind: NDArray[np.float32]
     ground: NDArray[np.uint8]
     distance: NDArray[np.float32]
 
 
-def overview(likeness: Likeness, ground: NDArray[np.uint8], distance: NDArray[np.float32]) -> Overview:
+def overview(rgb: NDArray[np.uint8], ground: NDArray[np.uint8], distance: NDArray[np.float32]) -> Overview:
     """Of a picture as it was flooded."""
     height, width = ground.shape
     scale = max(height, width) // GLANCE_PX
     if scale <= 1 or min(height, width) < 2 * scale:
-        return Overview(1, likeness.rgb, likeness.behind, ground, distance)
+        return Overview(1, rgb, ground, distance)
     # Whole cells only: with them it is several times as fast, and what is left over at the edge is less than one.
     size = (width // scale, height // scale)
     rows, columns = slice(0, size[1] * scale), slice(0, size[0] * scale)
-    rgb = np.asarray(cv2.resize(likeness.rgb[rows, columns], size, interpolation=cv2.INTER_AREA), np.uint8)
+    small = np.asarray(cv2.resize(rgb[rows, columns], size, interpolation=cv2.INTER_AREA), np.uint8)
     bare = cv2.resize(cv2.LUT(ground[rows, columns], _WHOLE), size, interpolation=cv2.INTER_AREA)
     widest = cv2.dilate(distance, np.ones((scale | 1,) * 2, np.uint8))[rows, columns]
     far = np.asarray(widest[scale // 2 :: scale, scale // 2 :: scale], np.float32)
     whole = (np.asarray(bare) >= WHOLE_AT).astype(np.uint8)
-    return Overview(scale, rgb, likeness.field(size[1], size[0]), whole, np.ascontiguousarray(far))
+    return Overview(scale, small, whole, np.ascontiguousarray(far))

@@ -62,8 +62,8 @@ def remove_plain(
     bare = _bare(rgb_of(rgba), ground, tolerance)
     found = flood(_without_grain(bare), knock_out)
     behind, rgb = bare.likeness.behind, bare.likeness.rgb
-    seen = overview(bare.likeness, found.ground, bare.distance)
-    cast = find_shadow(seen.rgb, seen.behind, seen.ground)
+    seen = overview(rgb, found.ground, bare.distance)
+    cast = find_shadow(seen.rgb, bare.likeness.field(*seen.ground.shape), seen.ground)
     doubts = doubts_of(seen, bare.allowed.mean, cast, bare.measured.grainy)
     gone, lit = found.ground, None
     if cast is not None and shadow != "with":
@@ -208,7 +208,7 @@ def remove_checker(
         allowed, outside = min(tolerance, MOST_OF_CONTRAST * checker.contrast), tolerance
     bare = _closed(off <= outside)
     outer = from_outside(bare)
-    seen = overview(Likeness(rgb, Ground(checker.light, 1.0, 0.0)), outer, off.astype(np.float32))
+    seen = overview(rgb, outer, off.astype(np.float32))
     grainy = outside > CLEAN_LEVELS
     doubts = doubts_of(seen, outside, grainy=grainy, stricter=0.8 if grainy else STRICTER)
     found = flood(bare if allowed >= outside else _closed(off <= allowed) & (1 - outer) | outer, knock_out)

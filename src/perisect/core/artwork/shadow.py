@@ -31,7 +31,9 @@ WIDEST = 0.03
 
 SEEN_AT = 0.012
 LEAST_AREA = 0.004
-"""Of the art: less is a smudge."""
+"""Of the art: less is a smudge, unless more of a shadow lies elsewhere."""
+
+SMALLEST_PX = 40
 
 EVENLY = 0.25
 """Over its first pixels a shadow deepens with each by at least this part of the most that one of them adds: the rims
@@ -158,27 +160,32 @@ def _reached(
 def _fading(
     reached: NDArray[np.uint8], shine: NDArray[np.float32], ground: NDArray[np.uint8]
 ) -> NDArray[np.uint8]:
-    """The parts of what was reached that deepen gradually from the ground inwards."""
-    art = int(ground.size - ground.sum())
-    if cv2.countNonZero(reached) < LEAST_AREA * art:
+    """The parts of what was reached that deepen gradually from the ground inwards: small ones beside a large one."""
+    least = LEAST_AREA * int(ground.size - ground.sum())
+    if cv2.countNonZero(reached) < least:
         return reached * np.uint8(0)
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(reached, connectivity=8)
-    large = np.flatnonzero(stats[:, cv2.CC_STAT_AREA] > LEAST_AREA * art)
-    large = large[large > 0]
+    _, found, stats, _ = cv2.connectedComponentsWithStats(reached, connectivity=8)
+    labels, area = np.asarray(found, np.int32), np.asarray(stats)[:, cv2.CC_STAT_AREA]
     # Without any ground in the picture everything is endlessly far from it.
     inwards = np.minimum(cv2.distanceTransform(1 - ground, cv2.DIST_L2, 5), 2 * FIRST_PX)
-    depth = 1 - shine
-    keep = np.zeros(len(stats), bool)
-    for number in large:
-        here = np.asarray(labels) == number
-        at = inwards[here].round().astype(int)
-        # Depth one pixel from where the ground ends, two, …
-        profile = np.array(
-            [np.median(depth[here][at == n]) for n in range(1, FIRST_PX + 1) if np.any(at == n)]
-        )
-        steps = np.diff(profile)
-        keep[number] = len(steps) == FIRST_PX - 1 and steps.min() > max(EVENLY * steps.max(), DEEPENS / 2)
-    return np.asarray(keep[np.asarray(labels)], np.uint8)
+    keep = np.zeros(len(area), bool)
+    for number in 1 + np.flatnonzero(area[1:] >= min(least, SMALLEST_PX)):
+        left, top, width, height = (int(n) for n in stats[number, :4])
+        window = (slice(top, top + height), slice(left, left + width))
+        here = labels[window] == number
+        keep[number] = _deepens(1 - shine[window][here], inwards[window][here].round().astype(int))
+    if not (keep & (area > least)).any():
+        keep[:] = False
+    return np.asarray(keep[labels], np.uint8)
+
+
+def _deepens(depth: NDArray[np.float32], inwards: NDArray[np.int_]) -> bool:
+    """Whether (n,) depths grow evenly one pixel from where the ground ends, two, …"""
+    profile = np.array(
+        [np.median(depth[inwards == n]) for n in range(1, FIRST_PX + 1) if np.any(inwards == n)]
+    )
+    steps = np.diff(profile)
+    return len(steps) == FIRST_PX - 1 and bool(steps.min() > max(EVENLY * steps.max(), DEEPENS / 2))
 
 
 def _to_the_art(

@@ -75,8 +75,7 @@ def fill_sheets(area: UsableArea, footprints: list[Footprint], gap_mm: float, fi
     if len(footprints) == 1:
         cells, missing = _one_design(area, footprints[0], gap_mm, fill)
     elif fill:
-        most = int(area.polygon.area / min(f.area_mm2 for f in footprints)) + 1
-        cells, missing = fill_equally(area, kinds, gap_mm, most, MAX_SHEETS)
+        cells, missing = fill_equally(area, kinds, gap_mm, MAX_SHEETS)
     else:
         items = [kind for kind, f in zip(kinds, footprints, strict=True) for _ in range(f.copies)]
         cells, left = best_pack(area, items, gap_mm, MAX_SHEETS)

@@ -81,15 +81,11 @@ def best_pack(
 
 
 def fill_equally(
-    area: UsableArea, kinds: Sequence[Item], gap_mm: float, most: int, max_sheets: int
+    area: UsableArea, kinds: Sequence[Item], gap_mm: float, max_sheets: int
 ) -> tuple[list[Cell], dict[str, int]]:
     """One of each kind on as few sheets as that takes, then the largest equal number of each that these hold, and on a
     single sheet one more of each in turn while there is room; of each kind that has no room at all, how many are
-    missing.
-
-    Args:
-        most: no sheet holds more than so many of each.
-    """
+    missing."""
     best, left = best_pack(area, list(kinds), gap_mm, max_sheets)
     missing = Counter(item.key for item in left)
     placed = [kind for kind in kinds if not missing[kind.key]]
@@ -100,7 +96,9 @@ def fill_equally(
         cells, left = best_pack(area, items, gap_mm, sheets)
         return None if left else cells
 
-    low, high = 1, max(2, most * sheets)
+    boxes = sum(kind.width_mm * kind.height_mm for kind in placed)
+    # One more of each than their boxes' area lets these sheets hold.
+    low, high = 1, int(sheets * area.polygon.area / boxes) + 1 if placed else 2
     while placed and low < high - 1:
         each = (low + high) // 2
         tried = attempt({kind.key: each for kind in placed})

@@ -34,7 +34,3 @@ def _left_to_the_picture(mend: dict[str, Any] | None) -> bool:
         return False  # it is what was seen and printed
     mend["tolerance"] = None
     return True
-
-
-def downgrade() -> None:
-    raise NotImplementedError("Records are not brought back to earlier words.")
