@@ -1,8 +1,10 @@
 """`perisect make` and `perisect rehearse`, from pictures to a measured slip."""
 
 import json
+import os
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 from click.testing import Result
@@ -214,3 +216,39 @@ def test_look_tells_what_is_behind_pictures_and_takes_it_away(art: Path, tmp_pat
     (bare / "disc.png").write_bytes((tmp_path / "disc.png").read_bytes())
     assert run(app, ["look", *arts[:2], "--clean", str(bare)]).exit_code == 2
     assert run(app, ["look", *arts[1:2], "--clean", str(tmp_path)]).exit_code == 2
+
+
+def test_names_that_are_no_text_and_files_that_no_library_expects_are_one_line(
+    art: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    odd = tmp_path / os.fsdecode(b"ferry\xff\x07.png")
+    odd.write_bytes((art / "disc.png").read_bytes())
+    done = run(app, ["look", str(odd), "--clean", str(tmp_path / "bare")])
+    assert done.exit_code == 0, done.output
+    assert run(app, ["make", str(odd), "--out", str(tmp_path / "out"), "--copies", "1"]).exit_code == 0
+    assert json.loads((tmp_path / "out" / "report.json").read_text())["designs"][0]["name"] == "ferry??"
+
+    def broken(_: bytes) -> None:
+        raise cv2.error("(-215) !empty()")
+
+    monkeypatch.setattr("perisect.offline.read.decode", broken)
+    for command in ("look", "make"):
+        done = run(
+            app, [command, str(art / "disc.png"), *(["--out", str(tmp_path / "no")] * (command == "make"))]
+        )
+        assert done.exit_code == 2
+        assert "may be damaged" in done.output
+        assert "Traceback" not in done.output
+
+
+def test_a_link_in_the_folder_is_replaced_not_followed(art: Path, tmp_path: Path) -> None:
+    mine = tmp_path / "mine.txt"
+    mine.write_text("mine")
+    out = tmp_path / "out"
+    assert make(art, out, "--copies", "1").exit_code == 0
+    (out / "sheet-01.cut.svg").unlink()
+    (out / "sheet-01.cut.svg").symlink_to(mine)
+    assert make(art, out, "--copies", "1").exit_code == 0
+    assert mine.read_text() == "mine"
+    assert not (out / "sheet-01.cut.svg").is_symlink()
+    assert not list(out.glob(".*"))

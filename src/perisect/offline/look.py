@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, PngImagePlugin
 
-from perisect.core.artwork import ArtworkError, Judged, MendRecipe, Verdict
+from perisect.core.artwork import ArtworkError, Judged, MendRecipe, Verdict, judge
+from perisect.core.artwork.mend import page_art
 from perisect.core.job import DesignRecipe, trace_artwork
-from perisect.core.job.artwork_check import artwork_findings
-from perisect.core.job.traced import see
-from perisect.offline.read import ReadError, read_picture
+from perisect.core.job.artwork_check import artwork_findings, background_finding
+from perisect.core.job.traced import Seen
+from perisect.offline.read import ReadError, read_picture, title_of
 from perisect.offline.whole import write_whole
 
 MADE_BY = "Perisect look"
@@ -108,22 +109,15 @@ def _look_at(path: Path, name: str) -> tuple[dict[str, Any], NDArray[np.uint8]]:
     """What is seen of a picture, and its (h, w, 4) pixels after the removal that is offered."""
     _, decoded = read_picture(path)
     height, width = decoded.rgba.shape[:2]
-    as_it_is = see(decoded, MendRecipe())
-    judged = as_it_is.judged
+    judged = judge(decoded.rgba)
     recipe = _offered(judged)
-    design = DesignRecipe(id="d", name=name[:120] or "picture", artwork="0" * 64)
-    findings = []
-    rgba = decoded.rgba
+    as_it_is = DesignRecipe(id="d", name=title_of(path), artwork="0" * 64)
+    cleaned = as_it_is.model_copy(update={"mend": recipe})
+    page = page_art(decoded.rgba, judged, recipe)
     try:
-        traced, _ = trace_artwork(decoded, MendRecipe(), seen=as_it_is)
-        findings = artwork_findings(design, traced)
-        if not recipe.is_nothing:
-            seen = see(decoded, recipe)
-            rgba = seen.page.rgba
-            cleaned = design.model_copy(update={"mend": recipe})
-            background = [found for found in findings if found.code.startswith("background")]
-            traced, _ = trace_artwork(decoded, recipe, seen=seen)
-            findings = background + artwork_findings(cleaned, traced)
+        traced, _ = trace_artwork(decoded, recipe, seen=Seen(judged, page))
+        offered = None if recipe.is_nothing else background_finding(as_it_is, traced)
+        findings = [*([offered] if offered else []), *artwork_findings(cleaned, traced)]
         told = [found.model_dump(exclude={"design", "remedy", "sheet"}) for found in findings]
     except ArtworkError as error:
         told = [{"code": "nothing_to_cut", "severity": "stop", "text": f"{error.title} {error.detail}"}]
@@ -136,7 +130,7 @@ def _look_at(path: Path, name: str) -> tuple[dict[str, Any], NDArray[np.uint8]]:
         "verdict": verdict.value,
         "confidence": round(judged.confidence, 3),
         "findings": told,
-    }, rgba
+    }, page.rgba
 
 
 def _offered(judged: Judged) -> MendRecipe:

@@ -23,7 +23,7 @@ from perisect.core.job.findings import findings_of
 from perisect.core.lines import LineError
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.offline.folder import Folder, FolderError
-from perisect.offline.read import ReadError, read_picture
+from perisect.offline.read import ReadError, read_picture, title_of
 from perisect.offline.stocks import StockError, sheet_of, stock_of
 
 
@@ -87,7 +87,7 @@ def make(
         designs.append(
             DesignRecipe(
                 id=f"d{number + 1}",
-                name=path.stem[:120],
+                name=title_of(path),
                 artwork=key,
                 longest_mm=longest_mm,
                 border_mm=border_mm,

@@ -29,3 +29,9 @@ def read_picture(path: Path) -> tuple[bytes, Decoded]:
     except Exception as error:
         # A hostile file may lead a library to anything, and OpenCV's and Pillow's errors share no base but this.
         raise ReadError(f"{path}: cannot be read; it may be damaged. Save it again and try that.") from error
+
+
+def title_of(path: Path) -> str:
+    """A file's name without its ending, as it can be shown: what is no text in it is a question mark."""
+    shown = "".join(letter if letter.isprintable() else "?" for letter in path.stem)[:120]
+    return shown or "picture"

@@ -4,8 +4,6 @@ import io
 import re
 import xml.etree.ElementTree as ET
 from dataclasses import dataclass
-from importlib.resources import files
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -18,6 +16,7 @@ from PIL import Image
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.shapes import Shapes, shapes_of
 from perisect.core.artwork.undrawn import undrawn
+from perisect.core.fonts import FAMILY, FOLDER
 
 RENDER_PX = 3000
 """Longer side: 300 ppi on a 254 mm sticker, 0.02 mm a pixel on one of 60 mm."""
@@ -25,12 +24,10 @@ RENDER_PX = 3000
 MOST_ASPECT = 40
 MOST_ELEMENTS = 200_000
 
-_OUR_FONTS = Path(str(files("perisect.core.sheet.labels") / "fonts"))
-_OURS = "Atkinson Hyperlegible Next"
 _FONTS: dict[str, Any] = {
-    "font_dirs": [str(_OUR_FONTS)],
+    "font_dirs": [str(FOLDER)],
     **{
-        f"{name}family": _OURS
+        f"{name}family": FAMILY
         for name in ("font_", "serif_", "sans_serif_", "cursive_", "fantasy_", "monospace_")
     },
 }

@@ -29,7 +29,7 @@ def artwork_findings(
         lines: of the design, which hold its outline at size; without them nothing is said of its form.
     """
     found = []
-    if (background := _background(design, artwork)) is not None:
+    if (background := background_finding(design, artwork)) is not None:
         found.append(background)
     if artwork.undrawn:
         text = f"{design.name} {artwork.undrawn}"
@@ -62,7 +62,8 @@ def _sharp_at_any_size(design: DesignRecipe) -> Finding:
     )
 
 
-def _background(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
+def background_finding(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
+    """What is behind the art of a picture that was left as it came, and what is offered."""
     judged, mend = artwork.judged, design.mend
     mended = mend.background != "as_is" or mend.picked or mend.frame or mend.crop or mend.strokes
     if judged.verdict is Verdict.CLEAR or mended:

@@ -2,15 +2,13 @@
 
 from dataclasses import dataclass
 from functools import lru_cache
-from pathlib import Path as File
 
 import numpy as np
 import uharfbuzz as hb
 
+from perisect.core.fonts import FOLDER
 from perisect.core.sheet.labels.path import Path
 from perisect.core.sheet.labels.recipe import FontName
-
-FOLDER = File(__file__).parent / "fonts"
 
 
 @dataclass(frozen=True)
