@@ -3,7 +3,21 @@
 import sys
 from collections.abc import Callable, Iterator
 
-from bench import artwork, chaos, cutting, files, fuzz, hostile, labels, lines, sheets, shop, soak, strangers
+from bench import (
+    artwork,
+    chaos,
+    cutting,
+    files,
+    fuzz,
+    hostile,
+    labels,
+    lines,
+    screen,
+    sheets,
+    shop,
+    soak,
+    strangers,
+)
 from bench.figure import Figure
 
 FIGURES: list[Callable[[], Iterator[Figure]]] = [
@@ -14,6 +28,7 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     hostile.largest_pictures_in_a_reader,
     lines.trace_the_first_time,
     lines.border_slider_at_the_api,
+    screen.border_slider_on_the_screen,
     lines.remedy_at_the_api,
     lines.lines_over_picture_sizes,
     lines.bleed_of_a_large_picture,

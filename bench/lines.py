@@ -28,7 +28,7 @@ def trace_the_first_time() -> Iterator[Figure]:
 
 
 def border_slider_at_the_api() -> Iterator[Figure]:
-    """95th percentile of POST /api/lines while a border slider moves, against Shapely's plain buffer."""
+    """95th percentile of POST /api/lines/moving while a border slider moves, against Shapely's plain buffer."""
     with api() as server:
         client = server.client
         for name, png in PICTURES.items():
@@ -37,7 +37,7 @@ def border_slider_at_the_api() -> Iterator[Figure]:
             taken = []
             for border in np.arange(0.5, 8.0, 0.05):
                 start = time.perf_counter()
-                client.post("/api/lines", json=question | {"border_mm": round(float(border), 2)})
+                client.post("/api/lines/moving", json=question | {"border_mm": round(float(border), 2)})
                 taken.append(time.perf_counter() - start)
             outline = trace(alpha_of(decode_rgba(png)))
             in_mm = shapely.transform(outline.shape, lambda xy, k=60 / outline.longest_px: xy * k)

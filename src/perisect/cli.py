@@ -29,6 +29,7 @@ def make(
     ] = "a4",
     copies: Annotated[str, typer.Option(help="How many of each picture, or fill.")] = "fill",
     gap_mm: Annotated[float, typer.Option(help="Gap between stickers.")] = 2.0,
+    splines: Annotated[bool, typer.Option(help="A DXF of splines beside that of polylines.")] = False,
     force: Annotated[bool, typer.Option(help="Replace files that were not written here.")] = False,
 ) -> None:
     """Turn pictures into print and cut files. Exit 1: made, but a finding says stop. Exit 2: nothing was made."""
@@ -41,7 +42,7 @@ def make(
         raise _fail("--copies takes a number from 1 on, or fill.", 2)
     count = None if copies == "fill" else int(copies)
     try:
-        report = make_files(art, out, longest_mm, border_mm, peel_mm, stock, count, gap_mm, force)
+        report = make_files(art, out, longest_mm, border_mm, peel_mm, stock, count, gap_mm, force, splines)
     except MakeError as error:
         raise _fail(str(error), 2) from error
     except ValidationError as error:
@@ -49,7 +50,7 @@ def make(
         raise _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.", 2) from error
     up = sum(len(sheet["placements"]) for sheet in report["sheets"])
     typer.echo(
-        f"{up} up on {len(report['sheets'])} sheet(s), {100 * report['used_share']:.0f} % used, in {out} "
+        f"{up} on {len(report['sheets'])} sheet(s), {100 * report['used_share']:.0f} % used, in {out} "
         f"({sum(report['seconds'].values()):.2f} s)"
     )
     for finding in report["findings"]:

@@ -6,6 +6,8 @@ from pathlib import Path
 import httpx
 import pytest
 
+from perisect.api.limits import _lines
+
 ROOT = Path(__file__).parents[2]
 
 
@@ -60,3 +62,17 @@ def test_nonsense_gets_a_problem_below_500(method: str, path: str, body: bytes, 
 def test_a_preview_is_asked_for_by_name_only(api: httpx.Client) -> None:
     assert api.get(f"/api/artwork/{'a' * 64}/preview.png").status_code == 404
     assert api.get("/api/artwork/short/preview.png").status_code in (404, 422)
+
+
+@pytest.mark.parametrize(
+    "asked",
+    [
+        "POST /api/lines",
+        "POST /api/lines/moving",
+        "POST /api/sheets/grown",
+        "POST /api/jobs/7/remedies",
+        *(f"GET /api/jobs/7/sheets/1/{file}" for file in ("print.pdf", "cut.svg", "cut.splines.dxf")),
+    ],
+)
+def test_whatever_takes_a_processor_waits_in_a_line(asked: str) -> None:
+    assert any(line.kind.match(asked) for line in _lines())

@@ -4,7 +4,9 @@ from collections.abc import Callable
 
 import httpx
 import pytest
+from sqlalchemy import delete
 
+from tests.api.conftest import DISC
 from tests.api.test_line_sets_api import with_lines
 
 Drop = Callable[[bytes], httpx.Response]
@@ -116,3 +118,32 @@ def test_costs_and_offers_of_a_plan(api: httpx.Client, drop: Drop) -> None:
     own = next(offer for offer in offers if offer["design"] == "d1")
     assert own["more"] == len(own["placements"]) > 5
     assert own["recipe"] is None
+
+
+def test_how_pieces_come_off_is_asked_until_somebody_says(api: httpx.Client, drop: Drop) -> None:
+    assert api.get("/api/shop").json()["habit"] is None
+    assert api.put("/api/shop/habit", json={"comes_off": "glued"}).status_code == 422
+    try:
+        assert api.put("/api/shop/habit", json={"comes_off": "edge"}).json()["habit"] == "edge"
+        job = api.post("/api/jobs", json={"title": "Habit"}).json()
+        sent = api.post(
+            f"/api/jobs/{job['id']}/pictures",
+            params={"batch": "one"},
+            files={"file": ("disc.png", DISC, "image/png")},
+        )
+        assert sent.json()["state"] == "done"
+        (piece,) = api.get(f"/api/jobs/{job['id']}").json()["recipe"]["designs"]
+        assert (piece["peel_mm"], piece["lines"]["own"], piece["lines"]["radius_mm"]) == (3.0, "kiss", 0.5)
+    finally:
+        from perisect.store.database import transaction
+        from perisect.store.models import ShopSetting
+
+        with transaction() as session:
+            session.execute(delete(ShopSetting).where(ShopSetting.key == "comes_off"))
+
+
+def test_money_has_a_sign_and_no_digits(api: httpx.Client) -> None:
+    assert api.put("/api/shop/currency", json={"currency": "€"}).json()["currency"] == "€"
+    for wrong in ("1", "a b", "dollars", "\x07"):
+        assert api.put("/api/shop/currency", json={"currency": wrong}).status_code == 422
+    assert api.put("/api/shop/currency", json={"currency": ""}).json()["currency"] == ""

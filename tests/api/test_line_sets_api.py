@@ -6,8 +6,9 @@ import httpx
 import numpy as np
 import pytest
 
+from tests.api.conftest import DISC
 from tests.core import drawings
-from tests.core.reading import read_svg
+from tests.core.reading import points_of, read_svg
 
 Drop = Callable[[bytes], httpx.Response]
 RING = drawings.png(drawings.coverage(drawings.ring(300, 120))[0])
@@ -114,3 +115,34 @@ def test_a_hole_is_filled_and_a_remedy_of_the_lines_is_a_step(api: httpx.Client,
     after = api.post(f"/api/jobs/{job['id']}/remedies", json=body).json()
     assert after["recipe"]["designs"][0]["lines"]["bleed_mm"] == 1.5
     assert after["step"] == job["step"] + 1
+
+
+def test_lines_that_move_are_those_that_are_kept_but_for_their_curves(api: httpx.Client, drop: Drop) -> None:
+    artwork = drop(DISC).json()["sha256"]
+    question = {"artwork": artwork, "longest_mm": 40, "border_mm": 2.35, "peel_mm": 3}
+    kept = api.post("/api/lines", json=question).json()
+    moving = api.post("/api/lines/moving", json=question).json()
+    assert moving["outer_box_mm"] == pytest.approx(kept["outer_box_mm"], abs=0.05)
+    assert set(moving["paths"]) == set(kept["paths"]) == {"kiss", "through"}
+    for process, radius in (("kiss", 22.35), ("through", 25.35)):
+        ring = points_of(moving["paths"][process]) - 20
+        assert np.abs(np.hypot(*ring.T) - radius).max() < 0.05
+    assert "findings" not in moving
+
+
+def test_pieces_of_a_card_grow_alike_until_it_is_full(api: httpx.Client, drop: Drop) -> None:
+    artwork = drop(DISC).json()["sha256"]
+    designs = [
+        {"id": f"d{n}", "name": f"Disc {n}", "artwork": artwork, "longest_mm": mm, "border_mm": 1.0}
+        for n, mm in ((1, 20.0), (2, 10.0))
+    ]
+    card = {"width_mm": 100, "height_mm": 60, "margin_mm": 5}
+    recipe = {"designs": designs, "sheet": {"card": card, "gap_mm": 2}}
+    grown = api.post("/api/sheets/grown", json=recipe).json()
+    assert grown["d1"] == pytest.approx(2 * grown["d2"], abs=0.3)
+    # A card has 90 x 50 mm for them: 48 for the larger one with its doubled border, or 90 for both in a row.
+    assert 40 < grown["d1"] <= 48
+    larger = [design | {"longest_mm": grown[design["id"]]} for design in designs]
+    sheets = api.post("/api/sheets", json=recipe | {"designs": larger}).json()
+    assert not [each for each in sheets["findings"] if each["code"] == "card_full"]
+    assert api.post("/api/sheets/grown", json={"designs": designs}).status_code == 422

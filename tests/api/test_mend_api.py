@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import cv2
 import httpx
@@ -9,6 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.api.conftest import DISC
 from tests.core import pictures
 from tests.core.test_artwork import saved
 
@@ -65,6 +67,41 @@ def test_a_plain_background_goes_and_lines_sheet_and_files_follow(api: httpx.Cli
     assert shown[170, 150, 3] == 255  # the white sail stayed
     assert clean["sheets"]["count"] > after["sheets"]["count"] or clean["sheets"]["count"] > 0
     assert api.get(f"/api/jobs/{clean['id']}/sheets/1/print.pdf").status_code == 200
+
+
+def test_a_remedy_without_a_revision_is_for_whatever_holds(api: httpx.Client, drop: Drop) -> None:
+    seen = job_with(api, drop, sail())
+    remedy = finding(seen, "background_plain")["remedy"]
+    more = api.post(
+        f"/api/jobs/{seen['id']}/pictures",
+        params={"batch": "b1"},
+        files={"file": ("kite.png", saved(Image.fromarray(sail()[::-1].copy())), "image/png")},
+    )
+    assert more.status_code == 202, more.text
+    stale = api.post(
+        f"/api/jobs/{seen['id']}/remedies",
+        json={"revision": seen["revision"], "remedy": remedy, "design": "d1"},
+    )
+    assert stale.status_code == 409
+    now = api.post(f"/api/jobs/{seen['id']}/remedies", json={"remedy": remedy, "design": "d1"}).json()
+    assert [design["mend"]["background"] for design in now["recipe"]["designs"]] == ["plain", "as_is"]
+
+
+def test_a_remedy_for_all_that_have_it_is_one_step(api: httpx.Client, drop: Drop) -> None:
+    one = job_with(api, drop, sail())
+    again = one["recipe"]["designs"][0] | {"id": "d2", "name": "Other"}
+    body = {
+        "revision": one["revision"],
+        "recipe": one["recipe"] | {"designs": [*one["recipe"]["designs"], again]},
+    }
+    job = api.put(f"/api/jobs/{one['id']}/recipe", json=body).json()
+    found = [each for each in job["findings"] if each["code"] == "background_plain"]
+    first, second = ({"remedy": each["remedy"], "design": each["design"]} for each in found)
+    after = api.post(f"/api/jobs/{job['id']}/remedies", json=first | {"also": [second]}).json()
+    assert [design["mend"]["background"] for design in after["recipe"]["designs"]] == ["plain", "plain"]
+    assert (after["step"], after["step_label"]) == (job["step"] + 1, "Remove the background, 2 pieces")
+    gone = second | {"design": "d9"}
+    assert api.post(f"/api/jobs/{job['id']}/remedies", json=first | {"also": [gone]}).status_code == 422
 
 
 def test_an_island_is_pointed_at_and_knocked_out(api: httpx.Client, drop: Drop) -> None:
@@ -207,3 +244,60 @@ def test_a_mend_that_leaves_nothing_is_said(api: httpx.Client, drop: Drop) -> No
     answer = api.put(f"/api/jobs/{job['id']}/recipe", json={"revision": job["revision"], "recipe": recipe})
     assert answer.status_code == 422
     assert "clear" in answer.json()["title"]
+
+
+def at_once(asks: list[Callable[[], httpx.Response]]) -> list[int]:
+    """Status of each, all asked at the same time."""
+    with ThreadPoolExecutor(len(asks)) as threads:
+        return [asked.result().status_code for asked in [threads.submit(ask) for ask in asks]]
+
+
+def test_remedies_and_pictures_of_eight_hands_at_once_are_all_kept(api: httpx.Client, drop: Drop) -> None:
+    job = job_with(api, drop, sail())
+    one = job["recipe"]["designs"][0]
+    recipe = job["recipe"] | {"designs": [one | {"id": f"d{n}"} for n in range(1, 5)]}
+    body = {"revision": job["revision"], "recipe": recipe}
+    job = api.put(f"/api/jobs/{job['id']}/recipe", json=body).json()
+    path = f"/api/jobs/{job['id']}"
+    wanted = finding(job, "background_plain")["remedy"]
+
+    def remedy(design: str) -> Callable[[], httpx.Response]:
+        return lambda: api.post(f"{path}/remedies", json={"remedy": wanted, "design": design})
+
+    def picture(number: int) -> Callable[[], httpx.Response]:
+        files = {"file": (f"disc {number}.png", DISC, "image/png")}
+        return lambda: api.post(
+            f"{path}/pictures", params={"batch": "hands", "position": number}, files=files
+        )
+
+    statuses = at_once([remedy(f"d{n}") for n in range(1, 5)] + [picture(n) for n in range(4)])
+    assert set(statuses) <= {200, 202}
+    now = api.get(path).json()
+    kept = [design["mend"]["background"] for design in now["recipe"]["designs"]]
+    assert kept == ["plain"] * 4 + ["as_is"] * 4
+    steps = api.get(f"{path}/steps").json()
+    assert not [step for step in steps if step["aside"]]
+
+
+def test_a_worker_that_died_after_a_change_does_not_make_it_twice(api: httpx.Client, drop: Drop) -> None:
+    from perisect.services import operations as service
+    from perisect.store.database import transaction
+    from perisect.store.models import Operation
+
+    job = job_with(api, drop, sail())
+    removed = remedied(api, job, "background_plain")
+    island = finding(removed, "island")["remedy"]
+    request = {"job": job["id"], "revision": None, "label": "Knock out", "remedy": island, "design": "d1"}
+    row = {"kind": "change", "key": "died", "doing": "", "share": 0.0, "stop": "", "tries": 1}
+    with transaction() as session:
+        # Over, so that no worker of the tests takes it.
+        operation = Operation(**row, job_id=job["id"], request=request, state="failed")
+        session.add(operation)
+        session.flush()
+        number = operation.id
+    first = service.KINDS["change"](request | {"operation": number})
+    again = service.KINDS["change"](request | {"operation": number})
+    assert again == first
+    now = api.get(f"/api/jobs/{job['id']}").json()
+    assert now["step"] == removed["step"] + 1
+    assert now["recipe"]["designs"][0]["mend"]["knock_out"] == [list(place) for place in island["places"]]

@@ -86,7 +86,8 @@ def test_bleed_is_recommended_where_colour_touches_the_line_and_only_there() -> 
     def said(**design: object) -> list[tuple[str, str]]:
         recipe, traced, _ = job(**design)
         made = recipe.designs[0]
-        return [(f.code, f.severity) for f in bleed_findings(made, traced[made.picture])]
+        lines = plan_job(recipe, traced).lines[made.id]
+        return [(f.code, f.severity) for f in bleed_findings(made, traced[made.picture], lines)]
 
     assert said(border_mm=0) == [("bleed", "look")]
     assert said(border_mm=0, lines={"bleed_mm": 1.5}) == [("bleed", "good")]

@@ -9,7 +9,9 @@ import pikepdf
 import pypdfium2
 import pytest
 import shapely
-from PIL import Image
+from ezdxf import bbox
+from fontTools.ttLib import TTFont
+from PIL import Image, ImageCms
 
 from perisect.core.artwork import decode, decode_rgba
 from perisect.core.formats.dxf import write_dxf
@@ -67,6 +69,24 @@ def test_svg_dxf_and_hpgl_say_the_same_lines(plan: JobPlan) -> None:
             assert shapely.hausdorff_distance(ours, as_lines(theirs)) < 0.05
 
 
+@pytest.mark.slow
+def test_dxf_says_where_it_ends_and_holds_splines_for_those_who_read_them(plan: JobPlan) -> None:
+    sheet = cut_sheet(plan, 0)
+    drawing = ezdxf.read(io.StringIO(write_dxf(sheet, splines=True)))
+    box = bbox.extents(drawing.modelspace())
+    assert drawing.header["$EXTMIN"][:2] == pytest.approx((box.extmin.x, box.extmin.y), abs=0.01)
+    assert drawing.header["$EXTMAX"][:2] == pytest.approx((box.extmax.x, box.extmax.y), abs=0.01)
+    assert drawing.header["$LIMMAX"] == pytest.approx((215.9, 279.4))
+    assert drawing.audit().errors == []
+    for process in ("kiss", "through"):
+        splines = drawing.modelspace().query(f'SPLINE[layer=="{process}"]')
+        assert len(splines) == len(sheet.lines[process])
+        read = [np.array([(p.x, 279.4 - p.y) for p in spline.flattening(0.002)])[:-1] for spline in splines]
+        ours = [curve.flat(0.002) for curve in sheet.curves[process]]
+        assert shapely.hausdorff_distance(as_lines(ours), as_lines(read)) < 0.005
+    assert len(write_dxf(sheet, splines=True)) < len(write_dxf(sheet))
+
+
 def test_hpgl_strokes_are_closed_and_inside_the_sheet(plan: JobPlan) -> None:
     for stroke in read_hpgl(write_hpgl(cut_sheet(plan, 0))):
         assert (stroke.points[0] == stroke.points[-1]).all()
@@ -102,6 +122,26 @@ def test_the_print_file_holds_each_picture_once_at_full_resolution(plan: JobPlan
         assert (kept[inside][:, :3] == part[inside][:, :3]).all()
         content = page.Contents.read_bytes()
         assert content.count(b" Do") == plan.sheets.count
+
+
+def test_the_print_file_says_what_it_is_and_holds_its_letters(plan: JobPlan) -> None:
+    pdf = print_pdf(plan, 0, {HASH: encode_picture(decode_rgba(RING))})
+    assert pdf == print_pdf(plan, 0, {HASH: encode_picture(decode_rgba(RING))})
+    with pikepdf.open(io.BytesIO(pdf)) as document:
+        assert document.pdf_version == "1.7"
+        page = document.pages[0]
+        assert list(page.TrimBox) == list(page.MediaBox)
+        (intent,) = document.Root.OutputIntents
+        profile = ImageCms.ImageCmsProfile(io.BytesIO(intent.DestOutputProfile.read_bytes()))
+        assert "sRGB" in ImageCms.getProfileDescription(profile)
+        (font,) = page.Resources.Font.values()
+        letters = TTFont(io.BytesIO(font.FontDescriptor.FontFile2.read_bytes()))
+        widths = {int(font.FirstChar) + n: int(width) for n, width in enumerate(font.Widths)}
+        for letter in "Shet 1ofé":
+            advance = letters["hmtx"][letters.getBestCmap()[ord(letter)]][0]
+            assert widths[ord(letter)] == pytest.approx(advance * 1000 / letters["head"].unitsPerEm, abs=0.5)
+    text = pypdfium2.PdfDocument(pdf)[0].get_textpage().get_text_range()
+    assert "Sheet 1 of 1" in text
 
 
 def test_printed_art_and_kiss_line_are_concentric(plan: JobPlan) -> None:

@@ -11,6 +11,8 @@ from perisect.core.lines.border import RUNGS_MM, Growth
 from perisect.core.lines.check import line_findings
 from perisect.core.lines.join import least_joining_border
 from perisect.core.lines.polygons import quarter_segments
+from perisect.core.lines.smooth import OVER
+from tests.core.shapes import SHAPES, lines_of
 
 
 def lobed(lobes: int, depth: float, radius: float = 25.0) -> shapely.Polygon:
@@ -112,3 +114,18 @@ def test_a_hole_too_small_for_the_knife_is_filled_and_said() -> None:
     assert finding.where_mm == pytest.approx((30, 60), abs=0.05)
     assert finding.measured == pytest.approx(0.6, abs=0.05)
     assert finding.limit == pytest.approx(3 * 0.25)
+
+
+@pytest.mark.parametrize("name", ["star", "gear", "ring", "koch"])
+@pytest.mark.parametrize("filled", [0.0, 400.0])
+def test_a_rounded_border_is_the_border_closed_by_a_disc(name: str, filled: float) -> None:
+    border, peel, radius = 2.0, 3.0, 0.8
+    lines, art = lines_of(SHAPES[name], border, peel, radius_mm=radius, fill_holes_mm=filled, fit_mm=0.0)
+    reach = OVER * radius
+    for distance, found in ((border, lines.own), (border + peel, lines.around)):
+        wide = art.buffer(distance, quad_segs=256)
+        closed = wide.buffer(reach, quad_segs=256).buffer(-reach, quad_segs=256)
+        if filled:
+            closed = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(closed))))
+        assert shapely.hausdorff_distance(found.boundary, closed.boundary) < 0.03
+    assert found.buffer(0.02).contains(lines.own.buffer(peel))

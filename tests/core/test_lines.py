@@ -70,6 +70,33 @@ def test_the_outline_agrees_with_another_marching_squares() -> None:
     assert shapely.area(ours.symmetric_difference(theirs)) < 0.07 * theirs.length + 12 * 3
 
 
+def wedge(half_angle_deg: float, radius_px: float, apex: tuple[float, float]) -> shapely.Polygon:
+    """A wedge that points to the right, 120 px long, its tip rounded."""
+    slope = np.tan(np.radians(half_angle_deg))
+    x, y = apex
+    sharp = shapely.Polygon([(x, y), (x - 120, y + 120 * slope), (x - 120, y - 120 * slope)])
+    return sharp.buffer(-radius_px).buffer(radius_px, quad_segs=32) if radius_px else sharp
+
+
+def covered(shape: shapely.Polygon, fine: int = 16) -> np.ndarray:
+    """Coverage of a (100, 160) picture, each pixel by `fine` times as many samples across."""
+    large = np.zeros((100 * fine, 160 * fine), np.uint8)
+    points = np.round(shapely.get_coordinates(shape.exterior) * fine - 0.5).astype(np.int32)
+    cv2.fillPoly(large, [points], 255)
+    return cv2.resize(large, (160, 100), interpolation=cv2.INTER_AREA)
+
+
+@pytest.mark.parametrize("row", [50.1, 50.4])
+def test_a_slim_tip_is_carried_on_and_a_round_one_is_not(row: float) -> None:
+    slim = trace(covered(wedge(8.5, 0, (140.0, row)))).shape
+    # Half coverage ends where it is a pixel wide or half a pixel: 1.7 to 3.3 px short, by where the rows lie.
+    assert slim.bounds[2] == pytest.approx(140, abs=1.2)
+    blunt = wedge(20, 1.4, (140.0, row))
+    found = trace(covered(blunt)).shape
+    # Where its flanks meet is 2.7 px beyond its round end.
+    assert found.bounds[2] == pytest.approx(blunt.bounds[2], abs=0.5)
+
+
 def test_size_is_the_outline_not_the_canvas() -> None:
     alpha = np.zeros((300, 500), np.uint8)
     alpha[100:150, 200:400] = 255

@@ -16,6 +16,7 @@ from perisect.core.sheet.equipment import (
 )
 from perisect.core.sheet.fill import SheetPlan
 from perisect.core.sheet.mark_check import mark_findings
+from perisect.core.sheet.mark_pattern import PATTERNS
 from perisect.core.sheet.mark_shape import mark_picture, mark_shape
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS
 from perisect.core.sheet.usable import Machine, UsableArea
@@ -213,3 +214,17 @@ def test_nothing_is_printed_in_the_clear_zone_of_a_mark() -> None:
         x, y = mark.x_mm + radius * np.cos(turn), mark.y_mm + radius * np.sin(turn)
         seen = page[(y * k).astype(int), (x * k).astype(int)]
         assert (seen > 200).all() if light else (seen < 50).all()
+
+
+@pytest.mark.parametrize(
+    ("pattern", "count", "told"),
+    [
+        ("four", 4, "four marks"),
+        ("three", 3, "three marks"),
+        ("pairs", 4, "two pairs of marks"),
+        ("pairs", 10, "5 pairs of marks"),
+        ("own", 7, "7 marks"),
+    ],
+)
+def test_marks_are_counted_as_they_stand(pattern: str, count: int, told: str) -> None:
+    assert PATTERNS[pattern].counted(count) == told

@@ -52,7 +52,7 @@ def test_a_circle_is_within_a_two_hundredth_of_a_millimetre(longest_mm: float) -
 def test_areas_of_drawn_shapes(inside: str, area: float) -> None:
     decoded = decode(svg(inside))
     assert decoded.shapes is not None
-    assert decoded.shapes.outline.area / 30**2 == pytest.approx(area, rel=1e-4)  # 3000 px for 100 units
+    assert decoded.shapes.outline.area / 20**2 == pytest.approx(area, rel=1e-4)  # 2000 px for 100 units
 
 
 @pytest.mark.parametrize(

@@ -27,10 +27,10 @@ def test_a_page_without_paper_has_a_clear_background() -> None:
     file = io.BytesIO()
     pdf.save(file)
     decoded = decode(file.getvalue())
-    assert decoded.rgba.shape == (1500, 3000, 4)
+    assert decoded.rgba.shape == (834, 1668, 4)
     assert (decoded.notes, decoded.pages) == (("Page 1 of 2.",), 2)
-    assert traced(decoded).bounds == pytest.approx((750, 300, 2250, 1200), abs=0.6)
-    assert decode(file.getvalue(), 2).rgba.shape == (3000, 3000, 4)
+    assert traced(decoded).bounds == pytest.approx([px * 600 / 72 for px in (50, 20, 150, 80)], abs=1.0)
+    assert decode(file.getvalue(), 2).rgba.shape == (1500, 1500, 4)
     with pytest.raises(ArtworkError, match="no page 3"):
         decode(file.getvalue(), 3)
 

@@ -184,7 +184,7 @@ def printed_job(page: Page, art: bytes, by_number: bool = False) -> None:
     if by_number:
         page.keyboard.press("3")
         page.get_by_role("radio", name="By number").click()
-        expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 up · 1 sheet")
+        expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on 1 sheet")
     page.keyboard.press("4")
     page.get_by_role("button", name="Print sheet 1").click()
     expect(page.get_by_text("printed", exact=True)).to_be_visible()

@@ -98,7 +98,7 @@ def test_quick_hands_lose_nothing_while_the_server_is_slow(page: Page) -> None:
     drop(page, {"disc.png": DISC})
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
     unfold(page, "Shape behind it")
-    page.get_by_role("radio", name="Round", exact=True).click()
+    page.get_by_role("radio", name="Round box", exact=True).click()
     radius = page.get_by_role("textbox", name="Corner radius")
     expect(radius).to_be_visible()
     # Each change is made to what is shown, before the one before it is back.

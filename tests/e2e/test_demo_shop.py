@@ -27,7 +27,7 @@ def test_the_demo_job_shows_something_real_at_every_station(browser: Browser, de
     for text in (
         "5 pieces",
         "kiss 2.0 · through +3.0",
-        "30 up · 3 sheets",
+        "30 on 3 sheets",
         "1 of 3 sheets printed",
         "good of",
     ):

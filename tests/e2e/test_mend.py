@@ -6,8 +6,9 @@ import re
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
+from tests.api.conftest import DISC, STAR
 from tests.core import pictures
 from tests.e2e.conftest import drop, new_job
 
@@ -171,3 +172,73 @@ def test_brush_crop_and_a_shape_behind(page: Page) -> None:
     expect(readings.get_by_role("button", name="Stretch: 50 % taller")).to_be_visible()
     readings.get_by_role("button", name="Crop to this box").click()
     expect(readings).to_contain_text("cropped")
+
+
+def test_a_remedy_and_a_setting_hold_while_the_rest_of_a_drop_comes_in(page: Page) -> None:
+    def first_more(route: Route) -> None:
+        """Let another picture of the drop come in just before what was asked for arrives."""
+        name, data = later.pop()
+        answer = page.context.request.post(
+            f"/api{job}/pictures?batch=late",
+            headers={"Prefer": "wait=30"},
+            multipart={"file": {"name": name, "mimeType": "image/png", "buffer": data}},
+        )
+        assert answer.ok, answer.text()
+        route.continue_()
+
+    later = [("disc.png", DISC), ("star.png", STAR)]
+    job = new_job(page).removeprefix(page.url.split("/jobs")[0])
+    drop(page, {"buoy.png": saved(pictures.shadowed()[0])})
+    pieces = page.get_by_role("list", name="Pieces").get_by_role("listitem")
+    expect(pieces).to_have_count(1)
+    base = page.url.split("/jobs")[0]
+    page.route(f"{base}/api{job}/remedies", first_more, times=1)
+    page.get_by_role("button", name="Remove the background").click()
+    expect(pieces.first).to_contain_text("removed")
+    expect(pieces).to_have_count(2)
+    page.route(f"{base}/api{job}/recipe", first_more, times=1)
+    page.get_by_label("Its shadow").get_by_role("radio", name="Cut round too").click()
+    expect(pieces).to_have_count(3)
+    expect(page.get_by_label("Its shadow").get_by_role("radio", name="Cut round too")).to_be_checked()
+    assert later == []
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+def test_a_remedy_is_done_for_all_that_have_it_in_one_step(page: Page) -> None:
+    new_job(page)
+    white = np.full((300, 300, 3), 255, np.uint8)
+    first, second = white.copy(), white.copy()
+    first[60:240, 60:240] = (20, 60, 120)
+    second[40:260, 90:210] = (120, 60, 20)
+    files = {name: saved(rgb) for name, rgb in (("sail.png", first), ("mast.png", second))}
+    drop(page, files | {"disc.png": DISC})
+    pieces = page.get_by_role("list", name="Pieces").get_by_role("listitem")
+    expect(pieces).to_have_count(3)
+    pieces.first.get_by_role("button").first.click()
+    page.get_by_role("button", name="For all 2 that have it").click()
+    for name in ("Sail", "Mast"):
+        expect(pieces.filter(has_text=name)).to_contain_text("removed")
+    page.keyboard.press("Control+z")
+    expect(pieces.filter(has_text="removed")).to_have_count(0)
+
+
+def test_a_drawing_is_cut_along_the_line_it_holds_and_the_others_are_not(page: Page) -> None:
+    ticket = (
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 40"><circle cx="30" cy="20" r="10" fill="teal"/>'
+        '<rect id="Cut_line" x="5" y="5" width="50" height="30" fill="none" stroke="red" stroke-width=".3"/></svg>'
+    )
+    new_job(page)
+    drop(page, {"ticket.svg": ticket.encode(), "disc.png": DISC})
+    pieces = page.get_by_role("list", name="Pieces").get_by_role("listitem")
+    expect(pieces).to_have_count(2)
+    pieces.filter(has_text="Ticket").get_by_role("button").first.click()
+    expect(page.get_by_label("Readings")).to_contain_text("holds a cut line of its own, “Cut_line”")
+    page.keyboard.press("2")
+    expect(page.get_by_role("radio", name="All pieces")).to_be_checked()
+    page.get_by_role("radio", name="Its own").click()
+    expect(page.get_by_label("Readings")).to_contain_text("as it was drawn")
+    # The art is 20 mm of 60 wide, and 60 mm as a piece: its line is two and a half times as wide.
+    expect(page.get_by_role("region", name=re.compile("^Light table"))).to_contain_text("150.0 × 90.0 mm")
+    page.get_by_role("list", name="Pieces").get_by_role("button", name="Disc").click()
+    expect(page.get_by_role("radio", name="Contour")).to_be_checked()
+    expect(page.get_by_role("radio", name="Its own")).to_have_count(0)

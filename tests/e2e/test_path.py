@@ -49,10 +49,10 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
 
     page.get_by_role("link", name="Lay out the sheet").click()
     expect(page.get_by_role("radio", name="Fill a sheet")).to_be_checked()
-    expect(stub).to_contain_text(re.compile(r"1[0-9] up · 1 sheet · \d\d % used"))
+    expect(stub).to_contain_text(re.compile(r"1[0-9] on 1 sheet · \d\d % used"))
     page.get_by_label("Stock", exact=True).select_option("letter")
     expect(page.get_by_role("region", name="Light table: Letter")).to_be_visible()
-    expect(stub).to_contain_text("up · 1 sheet")
+    expect(stub).to_contain_text("on 1 sheet")
 
     page.get_by_role("link", name="Go to print").click()
     page.get_by_role("button", name="Print sheet 1").click()
@@ -73,7 +73,7 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     asked.get_by_role("button", name="Cut it a second time").click()
     expect(status).not_to_contain_text("Done")
     expect(status).to_contain_text("Done", timeout=60_000)
-    expect(page.get_by_label("Readings")).to_contain_text("Registration from 4 marks")
+    expect(page.get_by_label("Readings")).to_contain_text("Registration from four marks")
     page.get_by_role("link", name="Read the log").click()
 
     readings = page.get_by_label("Readings")

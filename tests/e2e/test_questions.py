@@ -18,7 +18,7 @@ def test_an_order_is_planned_a_size_is_found_and_a_line_round_everything_is_draw
     page.keyboard.press("3")
     readings = page.get_by_label("Readings")
     readings.get_by_role("button", name="Questions").click()
-    readings.get_by_role("textbox", name="Up on one sheet").fill("6")
+    readings.get_by_role("textbox", name="How many on one sheet").fill("6")
     page.keyboard.press("Enter")
     make = readings.get_by_role("button", name="Make it")
     expect(make).to_be_visible()
@@ -28,7 +28,7 @@ def test_an_order_is_planned_a_size_is_found_and_a_line_round_everything_is_draw
     # 20 good ones of each at 3 rejects in a hundred: 22 are 97 % sure, 21 are 87.
     expect(readings).to_contain_text("44 on")
     readings.get_by_role("button", name="Print so many").click()
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("44 up")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("44 on")
     page.get_by_role("button", name="Cut error").click()
     expect(page.get_by_role("region", name="Light table")).to_contain_text("0.0")
     unfold(page, "A line round everything")

@@ -51,7 +51,7 @@ def test_a_piece_is_dragged_snaps_and_is_told_when_it_lies_on_another(page: Page
     expect(readings).to_contain_text("90°")
     page.keyboard.press("Enter")
     page.keyboard.press("Delete")
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text(f"{len(before) - 1} up")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text(f"{len(before) - 1} on")
 
 
 def test_a_mark_is_moved_with_the_keys_and_put_back(page: Page) -> None:
@@ -85,7 +85,7 @@ def test_a_theme_sheet_has_a_heading_cards_and_an_order_in_cards(page: Page, emp
     page.keyboard.press("Enter")
     # Between the marks of an A4 sheet lie two upright cards of 92 × 160 and a turned one above them.
     expect(page.locator("path.line-through")).to_have_count(3)
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("6 up · 1 sheet")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("6 on 1 sheet")
     unfold(page, "Stock and filling")
     expect(readings.get_by_role("radio", name="By number")).to_be_visible()
     expect(readings.get_by_role("radio", name="By hand")).to_be_hidden()
@@ -100,18 +100,18 @@ def test_a_theme_sheet_has_a_heading_cards_and_an_order_in_cards(page: Page, emp
     readings.get_by_role("button", name="Print so many").click()
     unfold(page, "Theme sheet")
     expect(readings.get_by_role("textbox", name="Cards", exact=True)).to_have_value("10")
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("20 up · 4 sheets")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("20 on 4 sheets")
 
 
 def test_what_fits_on_the_rest_is_added_and_ways_are_compared(page: Page) -> None:
     readings = at_sheet(page, {"disc.png": DISC})
     readings.get_by_role("radio", name="By number").click()
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 up")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on")
     readings.get_by_role("button", name="Compare ways").click()
     readings.get_by_role("button", name="Put this way beside others").click()
     unfold(page, "Stock and filling")
     readings.get_by_role("radio", name="Fill a sheet").click()
-    expect(page.get_by_role("navigation", name="Stations")).not_to_contain_text(" 1 up")
+    expect(page.get_by_role("navigation", name="Stations")).not_to_contain_text(" 1 on")
     unfold(page, "Compare ways")
     readings.get_by_role("button", name="Put this way beside others").click()
     ways = readings.get_by_role("table", name="Ways side by side").get_by_role("row", name="Stickers")
@@ -126,7 +126,7 @@ def test_what_fits_on_the_rest_is_added_and_ways_are_compared(page: Page) -> Non
     add = readings.get_by_role("button", name=re.compile(r"^Add \d+ Disc$")).first
     more = int(re.search(r"\d+", add.get_attribute("aria-label") or "")[0])  # type: ignore[index]
     add.click()
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text(f"{more + 1} up")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text(f"{more + 1} on")
     unfold(page, "Stock and filling")
     expect(readings.get_by_role("radio", name="By hand")).to_be_checked()
 
@@ -180,7 +180,7 @@ def test_a_nested_sheet_is_printed_and_cut_where_it_was_nested(page: Page) -> No
     readings.get_by_role("radio", name="By number").click()
     readings.get_by_role("textbox", name="Star", exact=True).fill("5")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("5 up")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("5 on")
     readings.get_by_role("radio", name="Nested").click()
     searching = page.get_by_role("button", name="Take the best so far")
     expect(searching).to_be_visible()

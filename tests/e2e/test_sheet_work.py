@@ -27,9 +27,9 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(
     pieces(page, {"disc.png": DISC, "star.png": STAR, "thin star.png": ELL})
     readings, stations = page.get_by_label("Readings"), page.get_by_role("navigation", name="Stations")
     readings.get_by_role("button", name="Questions").click()
-    readings.get_by_role("textbox", name="Up on one sheet").fill("12")
+    readings.get_by_role("textbox", name="How many on one sheet").fill("12")
     page.keyboard.press("Enter")
-    expect(readings).to_contain_text("12 up")
+    expect(readings).to_contain_text("12 a sheet")
     for name, ordered in (("Disc", 100), ("Star", 100), ("Thin star", 50)):
         readings.get_by_role("textbox", name=re.compile(f"Ordered: {name}$", re.IGNORECASE)).fill(
             str(ordered)
@@ -38,7 +38,7 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(
     # At 3 rejects in a hundred 107 of 100 and 54 or 55 of 50 are 95 % sure: nearly 270 in all.
     expect(readings).to_contain_text(re.compile(r"2[67]\d on \d+ sheets"))
     readings.get_by_role("button", name="Print so many").click()
-    expect(stations).to_contain_text(re.compile(r"2[67]\d up · \d+ sheets"))
+    expect(stations).to_contain_text(re.compile(r"2[67]\d on \d+ sheets"))
     rows = int(re.search(r"(\d+) sheets", stations.inner_text())[1])
     unfold(page, "Stock and filling")
     readings.get_by_role("radio", name="Nested").click()
@@ -80,7 +80,7 @@ def test_forty_labels_from_a_list_with_one_that_is_shortened(page: Page) -> None
         "name;id\n" + "\n".join(f"{name};{n}" for n, name in enumerate(names))
     )
     readings.get_by_role("button", name="Take this list").click()
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("40 up")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("40 on")
     least = readings.get_by_role("textbox", name="Never lower than")
     least.fill("2.5")
     page.keyboard.press("Enter")

@@ -44,7 +44,7 @@ def test_a_cut_is_followed_and_logged_sticker_by_sticker(page: Page) -> None:
     page.keyboard.press("5")
     readings = page.get_by_label("Readings")
     expect(readings).to_contain_text("Blades cut")
-    expect(readings).to_contain_text(re.compile(r"Kiss lines, first\s*1 · 0\.\d\d m"))
+    expect(readings).to_contain_text(re.compile(r"1\. Kiss\s*1 · 0\.\d\d m"))
     page.get_by_role("button", name="Load and cut").click()
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=40_000)
     expect(readings).to_contain_text("Left over, at most")

@@ -7,7 +7,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.api.conftest import DISC, STAR
 from tests.core import drawings
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, unfold
 
 pytestmark = pytest.mark.browser
 
@@ -73,14 +73,15 @@ def test_the_loupe_shows_what_is_under_the_pointer(page: Page, job: str) -> None
 
 def test_the_key_hides_and_shows_and_remembers(page: Page, job: str) -> None:
     page.keyboard.press("2")
+    key = page.get_by_role("group", name="Show and hide")
     kiss = page.locator("path.line-kiss")
     expect(kiss).to_have_count(1)
-    page.get_by_role("button", name="Kiss").click()
+    key.get_by_role("button", name="Kiss").click()
     expect(kiss).to_have_count(0)
     page.reload()
-    expect(page.get_by_role("button", name="Kiss")).to_have_attribute("aria-pressed", "false")
+    expect(key.get_by_role("button", name="Kiss")).to_have_attribute("aria-pressed", "false")
     expect(kiss).to_have_count(0)
-    page.get_by_role("button", name="Kiss").click()
+    key.get_by_role("button", name="Kiss").click()
     expect(kiss).to_have_count(1)
 
 
@@ -109,7 +110,7 @@ def test_copies_by_number_turn_into_sheets_that_can_be_leafed_through(page: Page
     stub = page.get_by_role("navigation", name="Stations")
     # 64 mm with its border: three across 198 mm, three rows down to the lower marks, and above them the one
     # that stands between the upper marks.
-    expect(stub).to_contain_text("33 up · 4 sheets")
+    expect(stub).to_contain_text("33 on 4 sheets")
     stickers = table_of(page).locator("use")
     expect(stickers).to_have_count(10)
     for _ in range(3):
@@ -117,7 +118,7 @@ def test_copies_by_number_turn_into_sheets_that_can_be_leafed_through(page: Page
     expect(page.get_by_label("Readings")).to_contain_text("sheet 4 of 4")
     expect(stickers).to_have_count(3)
     page.get_by_role("button", name="One more: Disc").click()
-    expect(stub).to_contain_text("34 up")
+    expect(stub).to_contain_text("34 on")
 
 
 def test_the_gap_fills_the_sheet_anew_while_it_moves_and_is_one_step(page: Page, job: str) -> None:
@@ -152,7 +153,7 @@ def test_a_piece_that_is_too_large_is_stopped_and_mended_by_its_remedy(page: Pag
     page.keyboard.press("3")
     expect(page.get_by_label("Readings")).to_contain_text("fits nowhere on A4")
     page.get_by_role("button", name=re.compile("Make it")).click()
-    expect(stub).to_contain_text("1 up · 1 sheet")
+    expect(stub).to_contain_text("1 on 1 sheet")
     expect(stub).not_to_contain_text("stopped")
 
 
@@ -222,3 +223,57 @@ def test_at_1024_and_at_1600_nothing_runs_out_of_its_place(page: Page, job: str)
             )
             assert overflow == [], f"station {key} at {width}"
             assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def test_keys_on_a_slider_are_one_step_when_they_rest(page: Page, job: str) -> None:
+    page.keyboard.press("2")
+    slider = page.get_by_role("slider", name="White border")
+    expect(page.locator("path.line-kiss")).to_have_count(1)
+    kept = page.get_by_text(re.compile(r"step \d+"))
+    before = int(kept.inner_text().rsplit(" ", 1)[1])
+    slider.focus()
+    for _ in range(7):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("textbox", name="White border")).to_have_value("2.70")
+    expect(kept).to_have_text(re.compile(rf"step {before + 1}$"))
+    # Another key does not wait for them to rest.
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("textbox", name="White border")).to_have_value("2.70")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("textbox", name="White border")).to_have_value("2.00")
+
+
+def test_many_pieces_have_a_table_of_their_own(page: Page) -> None:
+    new_job(page)
+    names = ("Buoy", "Rope", "Oar", "Rope end", "Flag", "Anchor", "Mast")
+    drop(
+        page,
+        {
+            f"{name}.png": drawings.png(drawings.coverage(drawings.disc(80 + 9 * n))[0])
+            for n, name in enumerate(names)
+        },
+    )
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(7)
+    page.get_by_role("button", name="All 7 in a table").click()
+    table = page.get_by_role("table", name="Pieces")
+    page.get_by_label("Find a piece").fill("rope")
+    expect(table.get_by_role("row")).to_have_count(3)
+    table.get_by_label("All that are shown").check()
+    copies = page.get_by_role("textbox", name="Copies of 2 chosen")
+    copies.fill("4")
+    copies.press("Enter")
+    page.get_by_role("button", name="Set", exact=True).click()
+    for name in ("Rope", "Rope end"):
+        expect(table.get_by_role("textbox", name=f"Copies of {name}", exact=True)).to_have_value("4")
+    long = "Rope end with a whipping of tarred twine, seen from the landing stage"
+    renamed = table.get_by_label("Name of Rope end")
+    renamed.fill(long)
+    renamed.press("Enter")
+    expect(table.get_by_label(f"Name of {long}")).to_have_value(long)
+    page.get_by_role("button", name="Done").click()
+    stub = page.get_by_role("navigation", name="Stations")
+    expect(stub).to_contain_text("13 on")  # five once and two four times
+    page.keyboard.press("3")
+    unfold(page, "Stock and filling")
+    expect(page.get_by_role("button", name="How many of each")).to_be_visible()

@@ -28,6 +28,8 @@ def bucket(monkeypatch: pytest.MonkeyPatch) -> Iterator[s3fs.S3FileSystem]:
         "AWS_SECRET_ACCESS_KEY": "secret",
     }.items():
         monkeypatch.setenv(name, value)
+    # What was opened for another bucket goes on asking at its address.
+    s3fs.S3FileSystem.clear_instance_cache()
     store = s3fs.S3FileSystem(use_listings_cache=False, skip_instance_cache=True)
     if not store.exists("kiosk"):
         store.mkdir("kiosk")

@@ -61,6 +61,8 @@ class ArtworkView(BaseModel):
     pages: int
     kind: ArtKind
     in_curves: bool
+    held_line: str
+    """Name of the cut line that the drawing held already, empty for none."""
     origin_px: tuple[float, float]
     scale: tuple[float, float]
     came_px: tuple[int, int]
@@ -92,6 +94,7 @@ def artwork_view(sha256: str, picture: str, traced: TracedArtwork) -> ArtworkVie
         pages=traced.pages,
         kind=traced.kind,
         in_curves=traced.in_curves,
+        held_line=traced.held_line,
         origin_px=traced.origin_px,
         scale=traced.scale,
         came_px=traced.came_px,

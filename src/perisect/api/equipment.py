@@ -7,10 +7,11 @@ from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
 from perisect.core.cutting.setting import CutSetting
+from perisect.core.job.new_piece import ComesOff
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.devices import check_address
-from perisect.services.shop import get_name, set_name
+from perisect.services import shop
 from perisect.store import cut_settings, equipment
 from perisect.store.database import transaction
 from perisect.store.equipment import MOST, LastOne, TooMany
@@ -21,9 +22,12 @@ EquipmentId = Annotated[str, Path(max_length=40)]
 
 
 class ShopView(BaseModel):
-    """The shop's name, and everything it prints on, prints with and cuts with."""
+    """The shop's name, its habit and money, and everything it prints on, prints with and cuts with."""
 
     name: str
+    habit: ComesOff | None
+    """How pieces of new jobs come off; null until somebody has said."""
+    currency: str
     stocks: list[StockRecord]
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
@@ -37,6 +41,18 @@ class ShopName(BaseModel):
     ]
 
 
+class Habit(BaseModel):
+    """How pieces of new jobs come off."""
+
+    comes_off: ComesOff
+
+
+class Currency(BaseModel):
+    """What stands before a sum of money: a sign or a short name."""
+
+    currency: Annotated[str, Field(max_length=6, pattern=r"^[^\x00-\x20\x7f0-9]*$")]
+
+
 CutSettings = dict[str, CutSetting]
 """By process."""
 
@@ -46,7 +62,9 @@ def get_shop() -> ShopView:
     """The shop's stocks, printers and plotters; examples until it has its own."""
     with transaction() as session:
         return ShopView(
-            name=get_name(session),
+            name=shop.get_name(session),
+            habit=shop.get_habit(session),
+            currency=shop.get_currency(session),
             stocks=equipment.all_of(session, "stock", StockRecord),
             printers=equipment.all_of(session, "printer", PrinterRecord),
             plotters=equipment.all_of(session, "plotter", PlotterRecord),
@@ -57,7 +75,23 @@ def get_shop() -> ShopView:
 def put_name(wanted: ShopName) -> ShopView:
     """Give the shop its name."""
     with transaction() as session:
-        set_name(session, wanted.name.strip())
+        shop.set_name(session, wanted.name.strip())
+    return get_shop()
+
+
+@router.put("/habit")
+def put_habit(wanted: Habit) -> ShopView:
+    """Say how pieces of new jobs come off."""
+    with transaction() as session:
+        shop.set_habit(session, wanted.comes_off)
+    return get_shop()
+
+
+@router.put("/currency")
+def put_currency(wanted: Currency) -> ShopView:
+    """Name the shop's money."""
+    with transaction() as session:
+        shop.set_currency(session, wanted.currency)
     return get_shop()
 
 

@@ -64,18 +64,25 @@ class OpenStep(Walk):
 
 
 class Merge(BaseModel):
-    """Drawings of one page that are to be one piece, and the revision they are of."""
+    """Drawings of one page that are to be one piece, and the revision they are of; without one, of whatever holds."""
 
-    revision: int
+    revision: int | None = None
     designs: Annotated[list[str], Field(min_length=2, max_length=60)]
 
 
-class RemedyChange(BaseModel):
+class WantedRemedy(BaseModel):
     """A finding's remedy, for the design the finding is about."""
 
-    revision: int
     remedy: Remedy
     design: str | None = None
+
+
+class RemedyChange(WantedRemedy):
+    """Remedies that are one step, `also` for other designs that have the same finding; without a revision, on whatever
+    holds."""
+
+    revision: int | None = None
+    also: Annotated[list[WantedRemedy], Field(max_length=600)] = []
 
 
 class EquipmentChange(BaseModel):
@@ -152,8 +159,9 @@ async def post_remedy(
     job_id: int, change: RemedyChange, wait_s: WaitS, response: Response
 ) -> JobView | OperationView:
     """Carry out what a finding proposes, as a step."""
-    request = {"remedy": change.remedy.model_dump(mode="json"), "design": change.design}
-    return await _changed(job_id, change.revision, request, change.remedy.label, wait_s, response)
+    request = change.model_dump(mode="json", include={"remedy", "design", "also"})
+    label = f"{change.remedy.label}, {1 + len(change.also)} pieces" if change.also else change.remedy.label
+    return await _changed(job_id, change.revision, request, label, wait_s, response)
 
 
 @router.post("/{job_id}/merge", responses={202: {"model": OperationView}})
@@ -231,23 +239,19 @@ async def post_picture(
 
 
 async def _changed(
-    job_id: int, revision: int, request: operations.Request, label: str, wait_s: float, response: Response
+    job_id: int,
+    revision: int | None,
+    request: operations.Request,
+    label: str,
+    wait_s: float,
+    response: Response,
 ) -> JobView | OperationView:
     """A change that is made here when its pictures are read already, or else by a worker."""
 
-    def here() -> bool:
-        with transaction() as session:
-            recipe = jobs.recipe(session, jobs.get(session, job_id))
-        if not all_traced(recipe.designs):
-            return False
-        new = changes.changed(recipe, request)
-        if not all_traced(new.designs):
-            return False
-        plan(new)
-        changes.write(job_id, revision, new, label)
-        return True
+    def here() -> int | None:
+        return changes.save(job_id, revision, request, label, lambda recipe: all_traced(recipe.designs))
 
-    if await run_in_threadpool(here):
+    if await run_in_threadpool(here) is not None:
         return await run_in_threadpool(_job, job_id)
     asked = await run_in_threadpool(operations.ask_for_change, job_id, revision, request, label)
     return await _once_changed(job_id, asked, wait_s, response)

@@ -5,12 +5,12 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from perisect.api.lines_view import LinesView, lines_view
+from perisect.api.lines_view import LinesView, MovingLinesView, lines_view, moving_view
 from perisect.core.artwork import MendRecipe
-from perisect.core.job import DesignRecipe
+from perisect.core.job import DesignRecipe, TracedArtwork
 from perisect.core.job.bleed_check import bleed_findings
 from perisect.core.job.recipe import BorderMm, DesignName, LongestMm, PeelMm, Sha256
-from perisect.core.lines import LineRecipe
+from perisect.core.lines import CutLines, LineRecipe
 from perisect.core.lines.check import line_findings
 from perisect.core.lines.material import FaceName, Tooling
 from perisect.core.sheet.recipe import DesignId
@@ -38,6 +38,22 @@ class LinesQuestion(BaseModel):
 @router.post("")
 def post_lines(question: LinesQuestion) -> LinesView:
     """Kiss and through lines of a design that need not be kept."""
+    design, picture, lines = _lines(question)
+    found = line_findings(design.id, design.name, lines, design.border_mm)
+    return lines_view(lines, design, [*found, *bleed_findings(design, picture, lines)])
+
+
+@router.post("/moving")
+def post_moving_lines(question: LinesQuestion) -> MovingLinesView:
+    """The same while something moves: not fitted with curves, without what is measured along them."""
+    if not question.lines.nodes:
+        unfitted = question.lines.model_copy(update={"fit_mm": 0.0})
+        question = question.model_copy(update={"lines": unfitted})
+    design, _, lines = _lines(question)
+    return moving_view(lines, design)
+
+
+def _lines(question: LinesQuestion) -> tuple[DesignRecipe, TracedArtwork, CutLines]:
     design = DesignRecipe(
         id=question.design,
         name=question.name,
@@ -49,6 +65,5 @@ def post_lines(question: LinesQuestion) -> LinesView:
         lines=question.lines,
     )
     picture = traced(design)
-    lines = artwork.lines(picture, design, Tooling(question.face, question.knife_offset_mm))
-    found = line_findings(design.id, design.name, lines, design.border_mm)
-    return lines_view(lines, design, [*found, *bleed_findings(design, picture)])
+    tooling = Tooling(question.face, question.knife_offset_mm)
+    return design, picture, artwork.lines(picture, design, tooling)

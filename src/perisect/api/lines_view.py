@@ -13,6 +13,9 @@ from perisect.core.job.effort import cut_seconds
 from perisect.core.lines import CutLines
 from perisect.core.lines.cuttability import measure
 
+MOVING_MM = 0.01
+"""A line that moves is drawn as closely: a tenth of a pixel on a sticker that fills the screen."""
+
 
 class HoleView(BaseModel):
     """A hole of the piece's line: a place in it, how far across, whether it is filled and cannot be kept."""
@@ -41,31 +44,37 @@ class NodeView(BaseModel):
     corner: bool
 
 
-class LinesView(BaseModel):
-    """Lines of one design with what was measured along them."""
+class MovingLinesView(BaseModel):
+    """Lines of one design while something moves: what is drawn of them, within `MOVING_MM` and not yet as curves, and
+    what is counted at once."""
 
     width_mm: float
     height_mm: float
-    outline: str
     paths: dict[str, str]
     """Lines by process."""
-    node_list: list[NodeView]
     bleed: str
     outer_box_mm: tuple[float, float, float, float]
     pieces: int
     holes: int
-    nodes: int
-    outline_nodes: int
-    nodes_before: int
     holes_found: list[HoleView]
     joins_at_mm: float | None
+    perforation: PerforationView | None
+
+
+class LinesView(MovingLinesView):
+    """Lines of one design with what was measured along them, and the outline they go round."""
+
+    outline: str
+    outline_nodes: int
+    node_list: list[NodeView]
+    nodes: int
+    nodes_before: int
     tightest_mm: float | None
     turns_per_100: float
     narrowest_neck_mm: float | None
     narrowest_slot_mm: float | None
     length_mm: float
     seconds: float
-    perforation: PerforationView | None
     findings: list[Finding]
 
 
@@ -89,40 +98,56 @@ def _line_path(lines: CutLines, process: str) -> str:
     return shape_path(lines.by_process().get(process, shapely.MultiPolygon()))
 
 
-def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -> LinesView:
-    """Lines for the screen."""
-    measured = measure(lines)
+def moving_view(lines: CutLines, design: DesignRecipe) -> MovingLinesView:
+    """Lines for a screen on which something moves."""
+    paths = {
+        process: shape_path(shapely.simplify(shape, MOVING_MM, preserve_topology=False), decimals=2)
+        for process, shape in lines.by_process().items()
+    }
+    return _counted(lines, design, paths)
+
+
+def _counted(lines: CutLines, design: DesignRecipe, paths: dict[str, str]) -> MovingLinesView:
     bleed = design.lines.bleed_mm
-    necks, slots = measured.narrow.necks, measured.narrow.slots
-    return LinesView(
+    return MovingLinesView(
         width_mm=lines.width_mm,
         height_mm=lines.height_mm,
-        outline=_outline_path(lines.outline),
-        paths={process: _line_path(lines, process) for process in lines.by_process()},
-        node_list=[
-            NodeView(place=(round(x, 3), round(y, 3)), corner=bool(corner))
-            for curve in lines.own_line.curves
-            for (x, y), corner in zip(curve.nodes.tolist(), curve.corner, strict=True)
-        ],
+        paths=paths,
         bleed=shape_path(shapely.buffer(lines.outline, bleed, quad_segs=8)) if bleed else "",
         outer_box_mm=lines.taken.bounds,
         pieces=lines.pieces,
         holes=lines.holes,
-        nodes=lines.nodes,
-        outline_nodes=lines.outline_nodes,
-        nodes_before=lines.nodes_before,
         holes_found=[
             HoleView(place=(h.x_mm, h.y_mm), across_mm=h.across_mm, filled=h.filled, too_small=h.too_small)
             for h in lines.holes_found
         ],
         joins_at_mm=lines.joins_at_mm,
+        perforation=_perforation(lines),
+    )
+
+
+def lines_view(lines: CutLines, design: DesignRecipe, findings: list[Finding]) -> LinesView:
+    """Lines for the screen."""
+    measured = measure(lines)
+    necks, slots = measured.narrow.necks, measured.narrow.slots
+    paths = {process: _line_path(lines, process) for process in lines.by_process()}
+    return LinesView(
+        **dict(_counted(lines, design, paths)),
+        node_list=[
+            NodeView(place=(round(x, 3), round(y, 3)), corner=bool(corner))
+            for curve in lines.own_line.curves
+            for (x, y), corner in zip(curve.nodes.tolist(), curve.corner, strict=True)
+        ],
+        nodes=lines.nodes,
+        nodes_before=lines.nodes_before,
+        outline=_outline_path(lines.outline),
+        outline_nodes=lines.outline_nodes,
         tightest_mm=measured.tightest_mm if measured.tightest_mm < 1e6 else None,
         turns_per_100=measured.turns_per_100,
         narrowest_neck_mm=necks[0].width_mm if necks else None,
         narrowest_slot_mm=slots[0].width_mm if slots else None,
         length_mm=measured.length_mm,
         seconds=round(cut_seconds(lines), 1),
-        perforation=_perforation(lines),
         findings=findings,
     )
 

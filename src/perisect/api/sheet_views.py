@@ -9,6 +9,7 @@ from perisect.core.job import JobPlan
 from perisect.core.job.files import line_totals, white_border
 from perisect.core.sheet import Placement
 from perisect.core.sheet.cards import card_ring, heading
+from perisect.core.sheet.mark_pattern import pattern_of
 from perisect.core.sheet.mark_shape import ink_shapes
 from perisect.core.sheet.placing import boxes_on
 from perisect.services.plans import Planned
@@ -76,6 +77,8 @@ class SheetsView(BaseModel):
     usable: str
     """Outline of the usable area, path data."""
     marks: list[MarkView]
+    marks_told: str
+    """How many they are, in words."""
     marks_ink: str
     """The marks' ink, path data."""
     roll_mm: float | None
@@ -106,6 +109,7 @@ def sheets_view(planned: Planned) -> SheetsView:
         height_mm=plan.area.stock.height_mm,
         limits=(0.0, 0.0, 0.0, 0.0) if empty else plan.area.polygon.bounds,
         usable=shape_path(plan.area.polygon),
+        marks_told=pattern_of(plan.area.machine.marks).counted(len(plan.area.marks)),
         marks=[MarkView(name=mark.name, x_mm=mark.x_mm, y_mm=mark.y_mm) for mark in plan.area.marks],
         marks_ink="".join(shape_path(shape) for shape in inked),
         roll_mm=_roll_mm(plan),

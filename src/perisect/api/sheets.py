@@ -13,6 +13,7 @@ from perisect.api.sheet_views import SheetsView, sheets_view
 from perisect.api.views import OperationView, operation_view
 from perisect.api.waiting import WaitS, ended
 from perisect.core.job import JobPlan, JobRecipe
+from perisect.core.job.grown import grown
 from perisect.core.job.questions import largest_size, order_answer
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.sheet.recipe import DesignId, PlacementRecipe, SheetRecipe
@@ -138,6 +139,19 @@ def post_questions(question: SheetQuestion) -> SheetAnswer:
 def _cost(plan: JobPlan, sheets: int, copies: Mapping[str, int]) -> CostView:
     found = cost(plan, sheets, copies)
     return CostView(stock=found.stock, ink=found.ink, total=found.total, each=found.each)
+
+
+@router.post("/api/sheets/grown")
+def post_grown(recipe: JobRecipe) -> dict[DesignId, float]:
+    """The longest side of each piece, mm, when all are grown alike until the card is full."""
+    if recipe.sheet.card is None:
+        raise Problem(422, "There is no card to fill.", "Put the pieces on a card first.")
+    larger = grown(recipe, lambda tried: _is_whole(plan_recipe(tried).plan))
+    return {design.id: design.longest_mm for design in larger.designs}
+
+
+def _is_whole(plan: JobPlan) -> bool:
+    return plan.cards is not None and not plan.cards.missing and bool(plan.cards.by_sheet)
 
 
 class OfferView(BaseModel):

@@ -5,6 +5,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
+from perisect.core.job.new_piece import usual_lines
 from perisect.core.lines import LineRecipe
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
 from perisect.core.sheet.recipe import CardRecipe
@@ -58,10 +59,11 @@ def load() -> None:
         )
     recipe = recipe.model_copy(update={"designs": designs})
     steps.append((recipe, "Add 5 pictures"))
+    peel_mm, usual = usual_lines("edge", recipe.sheet.tooling)
     # The lantern's ring leaves a slot half a millimetre wide in its border.
-    whole = LineRecipe(bridge_mm=0.3)
+    whole = usual.model_copy(update={"bridge_mm": 0.3})
     peeled = tuple(
-        design.model_copy(update={"peel_mm": 3.0} | ({"lines": whole} if design.name == "Lantern" else {}))
+        design.model_copy(update={"peel_mm": peel_mm, "lines": whole if design.name == "Lantern" else usual})
         for design in designs
     )
     recipe = recipe.model_copy(update={"designs": peeled})
@@ -101,7 +103,7 @@ def _theme_sheet() -> None:
     sha256, _ = take_in((ARTWORK / "river-birds-page.png").read_bytes())
     page = DesignRecipe(id="d1", name="River bird", artwork=sha256, longest_mm=105, border_mm=1.2)
     birds = split(JobRecipe(designs=(page,)), "d1").designs
-    card = CardRecipe(width_mm=94, height_mm=114, heading="River birds", colour="#cfe3dd")
+    card = CardRecipe(width_mm=94, height_mm=114, heading="River birds", colour="#cfe3dd", spread=True)
     recipe = JobRecipe(designs=birds, sheet=SheetRecipe(card=card, gap_mm=1.0))
     with transaction() as session:
         job = jobs.create(session, "River birds, a theme sheet")

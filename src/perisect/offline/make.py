@@ -18,7 +18,7 @@ from perisect.core.job import (
     plan_job,
     trace_artwork,
 )
-from perisect.core.job.files import CUT_WRITERS, CutFiles, line_totals, print_pdf
+from perisect.core.job.files import CUT_WRITERS, CutFiles, CutKind, line_totals, print_pdf
 from perisect.core.job.findings import findings_of
 from perisect.core.lines import LineError
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
@@ -55,6 +55,7 @@ def make(
     copies: int | None,
     gap_mm: float,
     force: bool = False,
+    splines: bool = False,
 ) -> dict:
     """Write the files of every sheet and `report.json` into `out`; returns the report.
 
@@ -62,6 +63,7 @@ def make(
         stock: id or name of a stock, or the JSON file of a shop's record.
         copies: of each picture; None fills one sheet.
         force: replace files in `out` that were not written here.
+        splines: write a DXF of splines too.
 
     Raises:
         MakeError: a picture cannot be read or has nothing to cut, nothing fits the sheet, or `out` cannot be written.
@@ -107,11 +109,15 @@ def make(
             next((f["text"] for f in findings if f["severity"] == "stop"), "Nothing fits the sheet.")
         )
     names = [f"sheet-{number + 1:02d}" for number in range(len(plan.sheets.sheets))]
-    kinds = ("print.pdf", *(f"cut.{kind}" for kind in CUT_WRITERS))
+    cut_kinds = [kind for kind in CUT_WRITERS if splines or kind != "splines.dxf"]
+    kinds = ("print.pdf", *(f"cut.{kind}" for kind in cut_kinds))
     try:
         folder = Folder(out, (f"{name}.{kind}" for name in names for kind in kinds), force)
         machines = {"printer": sheet.printed_by.id, "plotter": sheet.cut_by.id}
-        report = _write(plan, folder, names, pictures, watch) | {"findings": findings, "machines": machines}
+        report = _write(plan, folder, names, pictures, cut_kinds, watch) | {
+            "findings": findings,
+            "machines": machines,
+        }
         folder.finish(report)
     except FolderError as error:
         raise MakeError(str(error)) from error
@@ -121,7 +127,12 @@ def make(
 
 
 def _write(
-    plan: JobPlan, folder: Folder, names: list[str], pictures: dict[str, EncodedPicture], watch: Stopwatch
+    plan: JobPlan,
+    folder: Folder,
+    names: list[str],
+    pictures: dict[str, EncodedPicture],
+    cut_kinds: list[CutKind],
+    watch: Stopwatch,
 ) -> dict:
     """Write the files of every sheet; what the report says of them."""
     sheets, cuts = [], CutFiles(plan)
@@ -129,7 +140,7 @@ def _write(
         folder.write(f"{name}.print.pdf", print_pdf(plan, number, pictures))
         watch.lap("print file")
         cut = cuts.sheet(number)
-        for kind in CUT_WRITERS:
+        for kind in cut_kinds:
             folder.write(f"{name}.cut.{kind}", cuts.text(kind, number))
         watch.lap("cut files")
         sheets.append(

@@ -1,5 +1,6 @@
 """Changes of a job: what is asked for made of its recipe, and saved as a step."""
 
+from collections.abc import Callable
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -9,6 +10,7 @@ from perisect.core.finding import Remedy, SplitPage
 from perisect.core.job import JobRecipe, apply_remedy
 from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
 from perisect.services.pictures import merge, split
+from perisect.services.plans import plan
 from perisect.store import equipment, jobs
 from perisect.store.database import transaction
 from perisect.store.jobs import StaleRevision
@@ -24,13 +26,72 @@ def changed(recipe: JobRecipe, request: dict[str, Any]) -> JobRecipe:
         return JobRecipe.model_validate(request["recipe"])
     if "merge" in request:
         return merge(recipe, request["merge"])
-    remedy: Remedy = TypeAdapter(Remedy).validate_python(request["remedy"])
+    for wanted in (request, *request.get("also", ())):
+        recipe = _remedied(recipe, wanted["remedy"], wanted["design"])
+    return recipe
+
+
+def _remedied(recipe: JobRecipe, wanted: dict[str, Any], design: str | None) -> JobRecipe:
+    remedy: Remedy = TypeAdapter(Remedy).validate_python(wanted)
     if isinstance(remedy, SplitPage):
-        return split(recipe, request["design"] or "")
-    return apply_remedy(recipe, remedy, request["design"])
+        return split(recipe, design or "")
+    return apply_remedy(recipe, remedy, design)
 
 
-def write(job_id: int, revision: int, new: JobRecipe, label: str) -> int:
+TRIES = 20
+"""Changes by others that a change of whatever holds is made again after; each is a moment's work."""
+
+
+def save(
+    job_id: int,
+    revision: int | None,
+    request: dict[str, Any],
+    label: str,
+    ready: Callable[[JobRecipe], bool] = lambda _: True,
+    told: Callable[[Session, int], None] = lambda *_: None,
+) -> int | None:
+    """Make a change, plan what comes of it and save it; the job's new revision.
+
+    Args:
+        revision: the one the change is made to; None for whatever holds, as a command is that somebody gave to a
+            piece while pictures were still coming in.
+        ready: None is returned, and nothing saved, where it is not true of the recipe before or after.
+        told: hears of the new revision in the transaction that saves it.
+
+    Raises:
+        RemedyError: the change does not apply.
+        UnknownJob, StaleRevision.
+    """
+    for tried in range(TRIES):
+        with transaction() as session:
+            job = jobs.get(session, job_id)
+            before, at = jobs.recipe(session, job), job.revision
+        if not ready(before):
+            return None
+        new = changed(before, request)
+        if new == before:
+            return at
+        if not ready(new):
+            return None
+        plan(new)
+        try:
+            if revision is not None:
+                return write(job_id, revision, new, label, told)
+            with transaction() as session:
+                return _written(session, job_id, at, new, label, told)
+        except StaleRevision:
+            if revision is not None or tried == TRIES - 1:
+                raise
+    raise AssertionError("the last try returns or raises")
+
+
+def write(
+    job_id: int,
+    revision: int,
+    new: JobRecipe,
+    label: str,
+    told: Callable[[Session, int], None] = lambda *_: None,
+) -> int:
     """Save a change; returns the job's new revision. What comes too late is kept as a step aside.
 
     Raises:
@@ -38,11 +99,24 @@ def write(job_id: int, revision: int, new: JobRecipe, label: str) -> int:
     """
     try:
         with transaction() as session:
-            return jobs.write(session, job_id, revision, new, label).revision
+            return _written(session, job_id, revision, new, label, told)
     except StaleRevision as stale:
         with transaction() as session:
             stale.aside = jobs.set_aside(session, job_id, new, f"{label}, given up"[:160])
         raise
+
+
+def _written(
+    session: Session,
+    job_id: int,
+    revision: int,
+    new: JobRecipe,
+    label: str,
+    told: Callable[[Session, int], None],
+) -> int:
+    saved = jobs.write(session, job_id, revision, new, label).revision
+    told(session, saved)
+    return saved
 
 
 def with_equipment(

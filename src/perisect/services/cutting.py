@@ -198,7 +198,8 @@ def _measured(
     picture = draw_cuts(sheet.copy(), k, strokes, result.unloaded.pens)
     Image.fromarray(picture).save(file, "PNG", compress_level=2)
     values: dict[str, object] = {"picture": blobs.put(f"runs/{leading.run_id}/cut.png", file.getvalue())}
-    borders = {design.id: design.border_mm for design in planned.plan.recipe.designs}
+    lines = planned.plan.lines
+    borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
     passes = {process: setting.passes for process, setting in settings.items()}
     wanted = wanted_stickers(planned.cut_files.sheet(number), order, stickers, passes)

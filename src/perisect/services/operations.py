@@ -12,16 +12,18 @@ from uuid import uuid4
 
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
 from perisect import sandbox
 from perisect.core.artwork import ArtworkError
 from perisect.core.job import DesignRecipe, JobRecipe, RemedyError
+from perisect.core.job.new_piece import with_picture
 from perisect.core.lines import LineError
 from perisect.services import nests as nest_service
-from perisect.services.changes import changed, write
+from perisect.services import shop
+from perisect.services.changes import save
 from perisect.services.heartbeat import Heartbeat, until_written
-from perisect.services.pictures import traced, with_picture
-from perisect.services.plans import plan
+from perisect.services.pictures import traced
 from perisect.services.printing import TryLater
 from perisect.store import jobs, operations
 from perisect.store.artwork import UnknownArtwork
@@ -96,7 +98,7 @@ def ask_for_nested_size(recipe: JobRecipe, design: str, up: int, job_id: int | N
     return ask("nested_size", key, request, job_id)
 
 
-def ask_for_change(job_id: int, revision: int, change: Request, label: str) -> Operation:
+def ask_for_change(job_id: int, revision: int | None, change: Request, label: str) -> Operation:
     """Have a change of a job made that needs pictures read first.
 
     Args:
@@ -128,15 +130,16 @@ def _nested_size(request: Request) -> Result:
 
 
 def _change(request: Request) -> Result:
+    number = int(request["operation"])
     with transaction() as session:
-        job = jobs.get(session, request["job"])
-        before, revision = jobs.recipe(session, job), job.revision
-    new = changed(before, request)
-    if new == before:
-        # Nothing to change, or a worker before this one changed it and died before it could say so.
-        return {"revision": revision}
-    plan(new)
-    return {"revision": write(request["job"], request["revision"], new, request["label"])}
+        if (result := operations.result(session, number)) is not None:
+            # A worker before this one changed the job and died before it could say so.
+            return result
+
+    def told(session: Session, revision: int) -> None:
+        operations.set_result(session, number, {"revision": revision})
+
+    return {"revision": save(request["job"], request["revision"], request, request["label"], told=told)}
 
 
 def _picture(request: Request) -> Result:
@@ -150,11 +153,12 @@ def _picture(request: Request) -> Result:
         if mine.result is not None:
             # A worker before this one made the piece and died before it could say so.
             return mine.result
+        habit = shop.get_habit(session) or "sheet"
         there = {row.result["design"]: int(row.request["position"]) for row in rows if row.result}
 
         def with_it(now: JobRecipe) -> JobRecipe:
             later = (each.id for each in now.designs if there.get(each.id, -1) > request["position"])
-            new, design_id = with_picture(now, request["artwork"], name, next(later, None))
+            new, design_id = with_picture(now, request["artwork"], name, next(later, None), habit)
             made.append(design_id)
             return new
 

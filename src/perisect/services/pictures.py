@@ -1,7 +1,6 @@
 """Take pictures in, read them as mended, and make pieces of them."""
 
 import hashlib
-import re
 from collections import defaultdict
 from collections.abc import Sequence
 from functools import partial
@@ -19,8 +18,6 @@ from perisect.core.job import (
     split_design,
     trace_artwork,
 )
-from perisect.core.job.split import MOST_DESIGNS
-from perisect.core.lines import LineRecipe
 from perisect.store import artwork as store
 from perisect.store import blobs
 
@@ -152,42 +149,3 @@ def merge(recipe: JobRecipe, ids: list[str]) -> JobRecipe:
     """
     artworks = {design.id: traced(design) for design in recipe.designs if design.id in ids}
     return merge_designs(recipe, ids, artworks)
-
-
-def with_picture(
-    recipe: JobRecipe, sha256: str, file_name: str, before: str | None = None
-) -> tuple[JobRecipe, str]:
-    """The recipe with a piece made of a picture, and the piece's id.
-
-    A new piece is as the schema says, with border, peel margin, copies and line set of the job's last piece, so that
-    a set stays a set; where its art came from nobody has said yet.
-
-    Args:
-        before: the id of the piece it is put before; None to put it last.
-
-    Raises:
-        RemedyError: the job holds as many pieces as it may.
-    """
-    if len(recipe.designs) >= MOST_DESIGNS:
-        raise RemedyError(f"a job holds at most {MOST_DESIGNS} pieces")
-    numbers = [int(found[1]) for each in recipe.designs if (found := re.fullmatch(r"d(\d+)", each.id))]
-    new = DesignRecipe(id=f"d{max(numbers, default=0) + 1}", name=name_of(file_name), artwork=sha256)
-    if recipe.designs:
-        last = recipe.designs[-1]
-        lines = LineRecipe(own=last.lines.own, outer=last.lines.outer)
-        own = {"border_mm": last.border_mm, "peel_mm": last.peel_mm, "copies": last.copies, "lines": lines}
-        new = new.model_copy(update=own)
-    ids = [each.id for each in recipe.designs]
-    at = ids.index(before) if before in ids else len(ids)
-    designs = (*recipe.designs[:at], new, *recipe.designs[at:])
-    return recipe.model_copy(update={"designs": designs}), new.id
-
-
-def name_of(file_name: str) -> str:
-    """What a piece is called by the file it came in."""
-    bare = re.sub(r"\.[^.]+$", "", file_name.replace("\\", "/").rsplit("/", 1)[-1])
-    words = " ".join(
-        "".join(c if c.isprintable() else " " for c in bare).replace("_", " ").replace("-", " ").split()
-    )
-    named = words or "Piece"
-    return (named[0].upper() + named[1:])[:120]

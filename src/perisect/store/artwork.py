@@ -164,12 +164,14 @@ def _pack(artwork: TracedArtwork) -> bytes:
     facts = {
         name: adapter.dump_python(getattr(artwork, name), mode="json") for name, adapter in _HEAD.items()
     }
+    both = shapely.geometrycollections([artwork.outline.shape, artwork.outline.held])
     head = json.dumps({"specks": artwork.outline.specks, "facts": facts}).encode()
-    return len(head).to_bytes(4, "big") + head + shapely.to_wkb(artwork.outline.shape)
+    return len(head).to_bytes(4, "big") + head + shapely.to_wkb(both)
 
 
 def _unpack(data: bytes) -> TracedArtwork:
     start = 4 + int.from_bytes(data[:4], "big")
     head = json.loads(data[4:start])
     facts = {name: _HEAD[name].validate_python(value) for name, value in head["facts"].items()}
-    return TracedArtwork(outline=Outline(shapely.from_wkb(data[start:]), head["specks"]), **facts)
+    shape, held = shapely.from_wkb(data[start:]).geoms
+    return TracedArtwork(outline=Outline(shape, head["specks"], held), **facts)

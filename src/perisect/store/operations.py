@@ -116,6 +116,16 @@ def progress(session: Session, operation_id: int, claim: str, doing: str | None,
     )
 
 
+def result(session: Session, operation_id: int) -> dict[str, Any] | None:
+    """What came of an operation, once a worker has said so."""
+    return session.scalar(select(Operation.result).where(Operation.id == operation_id))
+
+
+def set_result(session: Session, operation_id: int, result: dict[str, Any]) -> None:
+    """Say what came of it, with what came of it."""
+    session.execute(update(Operation).where(Operation.id == operation_id).values(result=result))
+
+
 def end(session: Session, operation_id: int, claim: str, state: str, **values: object) -> bool:
     """End an operation as its own worker saw it end; False when it is another's by now."""
     done = session.execute(

@@ -35,7 +35,8 @@ AT_FIRST = (
     Size(use="Luggage tag", side="width", mm=55),
     Size(use="Jar lid, 63 mm", side="width", mm=58),
     Size(use="Staff badge", side="box", mm=86, height_mm=54),
-    Size(use="Planner box", side="box", mm=38, height_mm=32),
+    Size(use="Planner box", side="box", mm=38.1, height_mm=41.4),
+    Size(use="Card", side="box", mm=102, height_mm=152),
 )
 """What the list holds until the shop changes it."""
 

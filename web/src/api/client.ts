@@ -12,6 +12,7 @@ export type DesignFacts = Schemas["DesignView"];
 export type Finding = Schemas["Finding"];
 export type Remedy = NonNullable<Finding["remedy"]>;
 export type Lines = Schemas["LinesView"];
+export type MovingLines = Schemas["MovingLinesView"];
 export type Placement = Schemas["PlacementView"];
 export type Sheets = Schemas["SheetsView"];
 export type Print = Schemas["PrintView"];

@@ -18,7 +18,7 @@ export function Header({ title, kept, onFind, walk }: {
   const shop = useShop();
   const icon = "rounded p-1.5 hover:bg-white/10 disabled:opacity-35 disabled:hover:bg-transparent";
   return (
-    <header className="flex h-11 items-center gap-3.5 bg-ink px-4 text-[#eef4f1]">
+    <header className="shrink-0 flex h-11 items-center gap-3.5 bg-ink px-4 text-[#eef4f1]">
       <Link to="/" className="wordmark" title="All jobs">Perisect</Link>
       <span className="min-w-0 truncate opacity-90">{[shop?.name, title].filter(Boolean).join(" · ")}</span>
       <span className="grow" />

@@ -10,7 +10,9 @@ import { useUnits } from "../ui/units";
 import { Header } from "./Header";
 import { CutSettingsTable } from "./CutSettingsTable";
 import { Palette } from "./Palette";
-import { ShopName } from "./ShopName";
+import { type ComesOff, WAYS_OFF } from "../job/comesOff";
+import { Select } from "../ui/Select";
+import { ShopCurrency, ShopName } from "./ShopName";
 import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, EquipmentForm } from "./EquipmentForm";
 import { SHOP_KEY, useShop } from "../job/useShop";
 import { useKeys } from "../ui/keys";
@@ -78,6 +80,15 @@ export function ShopPage() {
       <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
         <h1 className="pb-3 text-[22px]">Stocks and machines</h1>
         <ShopName name={shop.name} onKeep={(name) => put(() => call("put_name", { body: { name } }))} />
+        <ShopCurrency currency={shop.currency} onKeep={(currency) => put(() => call("put_currency", { body: { currency } }))} />
+        <div className="-mx-3.5 w-[406px] pb-4">
+          <Select
+            label="Stickers come off"
+            value={shop.habit ?? ""}
+            options={[...(shop.habit ? [] : [{ value: "", label: "asked at the next job" }]), ...WAYS_OFF.map(({ value, label }) => ({ value, label: label.toLowerCase() }))]}
+            onChange={(next) => next && put(() => call("put_habit", { body: { comes_off: next as ComesOff } }))}
+          />
+        </div>
         {parts.map(({ kind, title, hint, things, fields, told }) => (
           <section key={kind} aria-label={title} className="pb-5">
             <div className="flex items-baseline justify-between gap-3 pb-1.5">

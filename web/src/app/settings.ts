@@ -43,7 +43,7 @@ export const SETTINGS: Setting[] = [
   ),
   ...at("sheet", 3,
     ["Stock", "Stock and filling", "paper, vinyl, media, material"],
-    ["Copies", "Stock and filling", "quantity, number up, imposition"],
+    ["Copies", "Stock and filling", "quantity, number on a sheet, number up, imposition"],
     ["Places", "Stock and filling", "nesting, imposition, gang, step and repeat"],
     ["Gap between stickers", "Stock and filling", "spacing, gutter"],
     ["Through lines: gap, shared cuts", "Through lines", "die cut, common cut, full cut"],

@@ -1,11 +1,11 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
 
 import { call, type Design, type DesignFacts, type Finding, type Job, type Operation, type OtherVersion, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { refuse } from "../ui/refused";
 import { Conflict } from "./Conflict";
-import { merged } from "./merge";
+import { merged, onlyMore } from "./merge";
 import { ended, WorkBar } from "./operations";
 import { followed, useEvents } from "./useEvents";
 import { WriteQueue } from "./writeQueue";
@@ -36,7 +36,8 @@ interface JobState {
   redo: () => void;
   /** Go to any step, those aside too. */
   open: (step: number) => void;
-  remedy: (finding: Finding) => void;
+  /** What a finding proposes, for others that propose the like too. */
+  remedy: (finding: Finding, also?: Finding[]) => void;
   /** Put drawings of one page together. */
   merge: (ids: string[]) => void;
   /** Print on, print with or cut with something else that the shop has. */
@@ -49,8 +50,11 @@ interface JobState {
 
 const Context = createContext<JobState | null>(null);
 
-const QUICK_S = 1;
 /** A change that needs longer is followed as an operation. */
+const QUICK_S = 1;
+
+/** A slow answer that was read before the last write never takes its place. */
+const notOlder = (held: Job | undefined, told: Job): Job => (held && held.revision > told.revision ? held : replaceEqualDeep(held, told));
 
 /** The open job. Writes go one after the other, each from the revision the last one left. */
 export function JobProvider({ id, children, missing }: { id: number; children: ReactNode; missing: ReactNode }) {
@@ -60,6 +64,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   const query = useQuery({
     queryKey: key,
     queryFn: () => call("get_job", { path: { job_id: id } }),
+    structuralSharing: (held, told) => notOlder(held as Job | undefined, told as Job),
     retry: (count, error) => !(error instanceof Problem && error.status === 404) && count < 3,
   });
   const [chosen, setChosen] = useState<string | null>(null);
@@ -84,19 +89,29 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
     [client, id],
   );
 
+  /** A write in its turn. What is made of a recipe is made anew when nothing but more pieces came in between: the rest of
+   *  a drop is nobody's other version. */
   const inLine = useCallback(
-    (act: (job: Job) => Promise<Job | Operation>, onClash?: (current: OtherVersion, job: Job) => void) =>
+    (act: (job: Job) => Promise<Job | Operation>, made: { ofRecipe?: boolean; onClash?: (current: OtherVersion, job: Job) => void } = {}) =>
       queue.add(async () => {
-        const now = client.getQueryData<Job>(key);
-        if (!now) return;
-        try {
-          client.setQueryData(key, await settled(await act(now)));
-          void client.invalidateQueries({ queryKey: ["jobs"] });
-        } catch (problem) {
-          if (problem instanceof Problem && problem.current && onClash) onClash(problem.current, now);
-          else {
-            tell(problem);
-            void client.invalidateQueries({ queryKey: key });
+        let now = client.getQueryData<Job>(key);
+        while (now) {
+          try {
+            client.setQueryData(key, await settled(await act(now)));
+            void client.invalidateQueries({ queryKey: ["jobs"] });
+            return;
+          } catch (problem) {
+            const current = problem instanceof Problem ? problem.current : undefined;
+            if (current && made.ofRecipe && onlyMore(now.recipe, current.recipe)) {
+              now = { ...now, revision: current.revision, recipe: current.recipe };
+              continue;
+            }
+            if (current && made.onClash) made.onClash(current, now);
+            else {
+              tell(problem);
+              void client.invalidateQueries({ queryKey: key });
+            }
+            return;
           }
         }
       }),
@@ -121,18 +136,23 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
         const mine = (now: Job) => merged(base, make(base), now.recipe);
         return inLine(
           (now) => put(now.revision, mine(now), label),
-          (other, now) => setClash({ mine: mine(now), theirs: other.recipe, revision: other.revision, step: other.step, aside: other.aside ?? null, label }),
+          {
+            ofRecipe: true,
+            onClash: (other, now) => setClash({ mine: mine(now), theirs: other.recipe, revision: other.revision, step: other.step, aside: other.aside ?? null, label }),
+          },
         );
       },
       undo: () => void inLine((now) => call("post_undo", { path, body: { revision: now.revision } })),
       redo: () => void inLine((now) => call("post_redo", { path, body: { revision: now.revision } })),
       open: (step) => void inLine((now) => call("post_open", { path, body: { revision: now.revision, step } })),
-      remedy: (finding) =>
-        void inLine((now) =>
-          call("post_remedy", { path, body: { revision: now.revision, remedy: finding.remedy!, design: finding.design ?? null }, waitS: QUICK_S }),
-        ),
-      merge: (ids) => void inLine((now) => call("post_merge", { path, body: { revision: now.revision, designs: ids }, waitS: QUICK_S })),
-      equip: (equipment) => void inLine((now) => call("post_equipment", { path, body: { revision: now.revision, take_numbers: false, ...equipment } })),
+      // Commands are for whatever holds: more pictures of one drop may still be coming in.
+      remedy: (finding, also = []) => {
+        const wanted = (each: Finding) => ({ remedy: each.remedy!, design: each.design ?? null });
+        void inLine(() => call("post_remedy", { path, body: { ...wanted(finding), also: also.map(wanted) }, waitS: QUICK_S }));
+      },
+      merge: (ids) => void inLine(() => call("post_merge", { path, body: { designs: ids }, waitS: QUICK_S })),
+      equip: (equipment) =>
+        void inLine((now) => call("post_equipment", { path, body: { revision: now.revision, take_numbers: false, ...equipment } }), { ofRecipe: true }),
       refresh: () => void client.invalidateQueries({ queryKey: key }),
       selected,
       facts: job.designs.find((facts) => facts.id === selected?.id),

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 
-import { merged } from "./merge";
+import { merged, onlyMore } from "./merge";
 
 const recipe = (mend: object, more: object = {}) => ({ designs: [{ id: "d1", border_mm: 2, mend }, { id: "d2", border_mm: 2, mend: {} }], sheet: { gap_mm: 2, card: null as object | null }, ...more });
 
@@ -34,4 +34,16 @@ test("a part that was taken away stays away", () => {
 test("nothing in between leaves the change as it is", () => {
   const base = recipe({});
   expect(merged(base, recipe({ specks_px2: 3 }), base)).toEqual(recipe({ specks_px2: 3 }));
+});
+
+test("more designs alone are no other version, anything else is", () => {
+  const [one, two] = [{ id: "d1", n: 1 }, { id: "d2", n: 2 }];
+  const job = (...designs: { id: string; n: number }[]) => ({ designs, sheet: { gap_mm: 2 } });
+  expect(onlyMore(job(one), job(one, two))).toBe(true);
+  expect(onlyMore(job(two), job(one, two))).toBe(true);
+  expect(onlyMore(job(one), { sheet: { gap_mm: 2 }, designs: [{ n: 1, id: "d1" }, two] })).toBe(true);
+  expect(onlyMore(job(one), job(one))).toBe(false);
+  expect(onlyMore(job(one), job({ ...one, n: 3 }, two))).toBe(false);
+  expect(onlyMore(job(one, two), job(two))).toBe(false);
+  expect(onlyMore(job(one), { ...job(one, two), sheet: { gap_mm: 3 } })).toBe(false);
 });

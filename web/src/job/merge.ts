@@ -1,6 +1,9 @@
+import { hashKey } from "@tanstack/react-query";
+
 type Plain = Record<string, unknown>;
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+// A recipe comes back from the database with its keys in another order.
+const same = (a: unknown, b: unknown) => hashKey([a]) === hashKey([b]);
 const isPlain = (value: unknown): value is Plain => typeof value === "object" && value !== null && !Array.isArray(value);
 const isNamed = (list: unknown[]): list is { id: string }[] => list.every((each) => isPlain(each) && typeof each.id === "string");
 
@@ -37,4 +40,11 @@ function items(base: unknown[], mine: unknown[], now: unknown[]): unknown[] {
   // One more at the end, as strokes, nodes and colours come.
   if (mine.length > base.length && same(mine.slice(0, base.length), base)) return [...now, ...mine.slice(base.length)];
   return mine;
+}
+
+/** Whether nothing but more designs came to a recipe. */
+export function onlyMore<T extends { designs?: { id: string }[] }>(before: T, now: T): boolean {
+  const there = new Set(before.designs?.map((design) => design.id));
+  const kept = { ...now, designs: now.designs?.filter((design) => there.has(design.id)) };
+  return (now.designs?.length ?? 0) > there.size && same(before, kept);
 }

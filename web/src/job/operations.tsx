@@ -34,7 +34,7 @@ export function WorkBar({ jobId, operation, stop = "Cancel", how = "drop" }: { j
   if (operation === null || !work || !isOpen(work)) return null;
   const doing = work.doing || "Waiting for a worker";
   return (
-    <div role="status" className="fade fixed bottom-4 left-1/2 z-40 flex w-[380px] -translate-x-1/2 items-center gap-3 rounded-md border border-act bg-paper px-3 py-2 shadow-lg">
+    <div role="status" className="fade fixed bottom-6 left-6 z-40 flex w-[220px] flex-col gap-2 rounded-md border border-act bg-paper px-3 py-2 shadow-lg">
       <span className="grow">
         <span className="block">{doing} …</span>
         <Progress label={doing} share={work.share} />

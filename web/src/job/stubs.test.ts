@@ -31,7 +31,7 @@ test("a stop outweighs what is to be looked at", () => {
   ];
   const [, lines, sheet] = told({ findings: found });
   expect(lines).toBe("1 to look at: kiss 2.0 · no through");
-  expect(sheet).toBe("stopped: 12 up · 2 sheets · 63 % used");
+  expect(sheet).toBe("stopped: 12 on 2 sheets · 63 % used");
 });
 
 test("prints of older versions do not count, and a print cut twice is one", () => {

@@ -50,21 +50,22 @@ function lines(job: Job, { figure }: ReturnType<typeof useUnits>): Stub {
   };
   const peels = designs.flatMap((design) => (design.peel_mm ? [design.peel_mm] : []));
   const tornOut = designs.some((design) => design.peel_mm != null && design.lines?.outer === "perforate");
+  const held = designs.every((design) => design.lines?.shape === "held");
   const own = designs.every((design) => design.lines?.own === "through") ? "through" : "kiss";
   const through = peels.length ? ` · ${tornOut ? "perforated" : "through"} +${span(peels)}` : own === "kiss" ? " · no through" : "";
-  return judged(job, "lines", `${own} ${span(designs.map((design) => design.border_mm ?? 0))}${through}`);
+  return judged(job, "lines", `${own} ${held ? "as drawn" : span(designs.map((design) => design.border_mm ?? 0))}${through}`);
 }
 
 function sheet(job: Job): Stub {
   const { sheets } = job;
   if (job.designs.length === 0) return { ...WAITING, figures: sheets.stock };
-  const figures = `${sheets.count} up · ${count(sheets.sheets.length, "sheet")} · ${Math.round(sheets.used_share * 100)} % used`;
+  const figures = `${sheets.count} on ${count(sheets.sheets.length, "sheet")} · ${Math.round(sheets.used_share * 100)} % used`;
   return judged(job, "sheet", figures);
 }
 
 function print(job: Job): Stub {
   const wanted = job.sheets.sheets.length;
-  if (!wanted) return { ...WAITING, figures: `${job.sheets.stock}, ${job.sheets.marks.length} marks` };
+  if (!wanted) return { ...WAITING, figures: `${job.sheets.stock}, ${job.sheets.marks_told}` };
   if (job.prints.some((each) => each.state === "queued" || each.state === "printing")) return { tone: "next", state: "printing", figures: "" };
   const printed = new Set(job.prints.filter((each) => each.current && each.state === "printed").map((each) => each.sheet)).size;
   const figures = `${printed} of ${count(wanted, "sheet")} printed`;

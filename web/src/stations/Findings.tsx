@@ -9,7 +9,15 @@ const PIN = { good: "bg-good", look: "bg-look", stop: "bg-stop" };
 
 /** What a station has to say; the numbers are those of the pins on the light table. */
 export function Findings({ title, findings, quiet }: { title: string; findings: Finding[]; quiet?: string }) {
-  const { remedy } = useJob();
+  const { job, remedy } = useJob();
+  /** The same on other pieces; what is knocked out has a place of its own, so that one piece may have several. */
+  const alike = (finding: Finding) => {
+    const same = job.findings.filter((each) => each.code === finding.code && each.remedy?.act === finding.remedy?.act && each.design != null);
+    const several = finding.remedy?.act === "knock_out";
+    return same.some((each) => each.design !== finding.design)
+      ? same.filter((each) => each.design !== finding.design || (several && each.text + each.where_mm !== finding.text + finding.where_mm))
+      : [];
+  };
   const { sentence } = useUnits();
   let pin = 0;
   return (
@@ -32,6 +40,9 @@ export function Findings({ title, findings, quiet }: { title: string; findings: 
                 <p>{sentence(finding.text)}</p>
                 {finding.remedy && (
                   <Button kind="quiet" onClick={() => remedy(finding)}>{sentence(finding.remedy.label)}</Button>
+                )}
+                {finding.remedy && finding.design && alike(finding).length > 0 && (
+                  <Button kind="quiet" onClick={() => remedy(finding, alike(finding))}>For all {new Set([finding.design, ...alike(finding).map((each) => each.design)]).size} that have it</Button>
                 )}
               </div>
             </li>

@@ -7,17 +7,23 @@ import { useJob } from "../job/job";
 import { shortVerdict } from "./artwork/BackgroundSection";
 import { Button } from "../ui/Button";
 import { needLooking } from "./Findings";
+import { PiecesTable } from "./PiecesTable";
 
 /** The job's pieces; the chosen one is on the light table. */
 export function Pieces() {
   const { job, selected, select, change, merge } = useJob();
   const [ticked, setTicked] = useState<string[]>([]);
+  const [listed, setListed] = useState(false);
   const designs = job.recipe.designs ?? [];
   const together = ticked.filter((id) => designs.some((design) => design.id === id));
   const ofPages = designs.filter((design) => (design.mend?.drawings.length ?? 0) > 0);
   const tick = (id: string) => setTicked(together.includes(id) ? together.filter((other) => other !== id) : [...together, id]);
   return (
     <>
+    {designs.length > 6 && (
+      <p className="px-3.5 pb-1"><Button kind="quiet" onClick={() => setListed(true)}>All {designs.length} in a table</Button></p>
+    )}
+    <PiecesTable open={listed} onClose={() => setListed(false)} />
     {together.length > 1 && (
       <p className="px-3.5 pb-1">
         <Button onClick={() => { merge(together); setTicked([]); }}>Put {together.length} together</Button>
@@ -52,7 +58,7 @@ export function Pieces() {
               </span>
               <span className="min-w-0 grow">
                 <span className="flex items-baseline justify-between gap-2">
-                  <b className="truncate font-semibold">{design.name}</b>
+                  <b className="truncate font-semibold" title={design.name}>{design.name}</b>
                   {looks > 0 && <span className="shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">{looks} to look at</span>}
                 </span>
                 <span className="block truncate text-[12px] text-quiet tabular-nums">

@@ -15,14 +15,14 @@ export function Choice<T extends string>({ label, value, options, onChange }: Pr
       value={value}
       aria-label={label}
       onValueChange={(next) => next && onChange(next as T)}
-      className="inline-flex overflow-hidden rounded-md border border-rule bg-paper"
+      className="inline-flex max-w-full flex-wrap overflow-hidden rounded-md border border-rule bg-paper"
     >
       {options.map((option) => (
         <ToggleGroup.Item
           key={option.value}
           value={option.value}
           title={option.title}
-          className="px-2.5 py-1 text-[13px] hover:bg-act-pale focus-visible:-outline-offset-2 data-[state=on]:bg-act data-[state=on]:text-white"
+          className="px-2.5 py-1 text-[13px] whitespace-nowrap hover:bg-act-pale focus-visible:-outline-offset-2 data-[state=on]:bg-act data-[state=on]:text-white"
         >
           {option.label}
         </ToggleGroup.Item>

@@ -8,11 +8,13 @@ interface Props {
   min: number;
   max: number;
   disabled?: boolean;
+  /** Its label is heard, not seen. */
+  quiet?: boolean;
   onKeep: (value: number) => void;
 }
 
 /** A whole number with one more and one less. */
-export function CountField({ label, value, min, max, disabled, onKeep }: Props) {
+export function CountField({ label, value, min, max, disabled, quiet = false, onKeep }: Props) {
   const id = useId();
   const within = (typed: number) => Math.min(max, Math.max(min, Math.round(typed)));
   const { text, setText, restore, input } = useTyped(String(value), (typed) => {
@@ -29,8 +31,8 @@ export function CountField({ label, value, min, max, disabled, onKeep }: Props) 
   };
   const button = "size-6 rounded border border-rule bg-paper leading-none hover:border-act disabled:text-rule";
   return (
-    <div className="flex items-center justify-between gap-3 px-3.5 py-1">
-      <label htmlFor={id} className="min-w-0 truncate text-quiet">{label}</label>
+    <div className={`flex items-center gap-3 px-3.5 py-1 ${quiet ? "justify-end" : "justify-between"}`}>
+      <label htmlFor={id} title={label} className={quiet ? "sr-only" : "min-w-0 truncate text-quiet"}>{label}</label>
       <span className="flex shrink-0 items-center gap-1">
         <button type="button" className={button} aria-label={`One less: ${label}`} disabled={disabled || shown <= min} onClick={() => step(-1)}>−</button>
         <input

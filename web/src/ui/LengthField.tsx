@@ -2,6 +2,7 @@ import { Slider } from "radix-ui";
 import { useEffect, useId, useState } from "react";
 
 import { lengthTyped } from "./lengths";
+import { useLateKeep } from "./useLateKeep";
 import { useTyped } from "./useTyped";
 import { useUnits } from "./units";
 
@@ -38,6 +39,8 @@ export function LengthField({ label, mm, min, max, from = min, reach = max, step
     else restore();
   });
 
+  const late = useLateKeep(onKeep, onMove !== undefined);
+
   return (
     <div className="px-3.5 py-1">
       <div className="flex items-center justify-between gap-3">
@@ -62,7 +65,7 @@ export function LengthField({ label, mm, min, max, from = min, reach = max, step
         step={step}
         value={[Math.min(Math.max(mm, from), reach)]}
         onValueChange={([value]) => value !== undefined && onMove?.(value)}
-        onValueCommit={([value]) => value !== undefined && onKeep(value)}
+        {...late}
       >
         <Slider.Track className="relative h-1 grow rounded bg-[#cfd9d4]">
           <Slider.Range className="absolute h-full rounded" style={{ background: colour }} />

@@ -25,7 +25,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
   return (
     <Context.Provider value={tell}>
       {children}
-      <div role="status" aria-live="polite" className="fixed bottom-4 left-1/2 z-50 flex w-[440px] max-w-[92vw] -translate-x-1/2 flex-col gap-2">
+      <div role="status" aria-live="polite" className="fixed bottom-6 left-6 z-50 flex w-[220px] flex-col gap-2">
         {told.map((notice) => (
           <div key={notice.key} className="fade flex items-start gap-3 rounded-md border border-stop bg-paper px-3 py-2 shadow-lg">
             <p className="grow">

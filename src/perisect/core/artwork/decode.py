@@ -2,7 +2,6 @@
 
 import io
 import warnings
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,8 +9,9 @@ from PIL import Image, ImageCms, ImageOps, PngImagePlugin
 
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.png_rows import rows_there
-from perisect.core.artwork.shapes import Shapes
-from perisect.core.artwork.vector import looks_like_svg, render_pdf, render_svg
+from perisect.core.artwork.rendered import Decoded
+from perisect.core.artwork.vector import looks_like_svg, render_svg
+from perisect.core.artwork.vector_pdf import render_pdf
 
 MAX_PIXELS = 40_000_000
 """An A4 sheet at 600 ppi has 35 million; more than that is a mistake or a bomb, and no reader could hold it."""
@@ -23,21 +23,6 @@ KINDS = "PNG, JPEG, WebP, TIFF, SVG and PDF"
 # A compressed text chunk may unpack to anything; none of ours is read.
 PngImagePlugin.MAX_TEXT_CHUNK = 1 << 20
 Image.MAX_IMAGE_PIXELS = MAX_PIXELS
-
-
-@dataclass(frozen=True)
-class Decoded:
-    """Pixels (h, w, 4) uint8, alpha not premultiplied, in sRGB; and what was done to get them.
-
-    `pages` counts those of a PDF; `shapes` are a plain drawing's own curves; `undrawn` says what of a drawing may be
-    meant otherwise.
-    """
-
-    rgba: NDArray[np.uint8]
-    notes: tuple[str, ...]
-    pages: int = 1
-    shapes: Shapes | None = None
-    undrawn: str = ""
 
 
 def kind_of(data: bytes) -> str:
@@ -110,8 +95,7 @@ def decode(data: bytes, page: int = 1) -> Decoded:
     read_header(data)
     kind = kind_of(data)
     if kind in ("SVG", "PDF"):
-        drawn = render_svg(data) if kind == "SVG" else render_pdf(data, page)
-        return Decoded(drawn.rgba, drawn.notes, drawn.pages, drawn.shapes, drawn.undrawn)
+        return render_svg(data) if kind == "SVG" else render_pdf(data, page)
     notes: list[str] = []
     try:
         with warnings.catch_warnings():

@@ -20,8 +20,8 @@ from numpy.typing import NDArray
 from perisect.core.artwork.drawing import DrawnPath, drawn_paths
 from perisect.core.artwork.preview import shrunk_alpha
 
-FLATNESS_PX = 0.02
-"""How far a chord may leave its curve, px of the rendering: 0.002 mm on a piece of 400 mm."""
+FLATNESS_PX = 0.012
+"""How far a chord may leave its curve, px of the rendering: 0.003 mm on a piece of 400 mm."""
 
 MOST_POINTS = 60_000
 MOST_FACES = 4000
@@ -229,7 +229,7 @@ def _agrees(outline: shapely.MultiPolygon, rgba: NDArray[np.uint8]) -> bool:
     if outline.is_empty:
         return False
     alpha = shrunk_alpha(rgba, CHECK_PX)
-    scale = alpha.shape[1] / rgba.shape[1]
+    scale = alpha.shape[1] / rgba.shape[1], alpha.shape[0] / rgba.shape[0]
     drawn = np.zeros(alpha.shape, np.uint8)
     for part in shapely.get_parts(outline):
         rings = [part.exterior, *part.interiors]
@@ -238,5 +238,6 @@ def _agrees(outline: shapely.MultiPolygon, rgba: NDArray[np.uint8]) -> bool:
     shown = np.asarray(cv2.inRange(alpha, 128, 255), np.uint8) // 255
     rim = np.ones((5, 5), np.uint8)
     missed = shown & (1 - np.asarray(cv2.dilate(drawn, rim), np.uint8))
-    added = np.asarray(cv2.erode(drawn, rim), np.uint8) & (1 - shown)
-    return not missed.any() and not added.any()
+    # A gap between two shapes of less than a pixel is seen in coverages and not in filled polygons.
+    added = cv2.erode(np.asarray(cv2.erode(drawn, rim), np.uint8) & (1 - shown), np.ones((2, 2), np.uint8))
+    return not missed.any() and not np.any(added)

@@ -1,27 +1,22 @@
-"""SVG and PDF to pixels, fine enough for any sticker. Nothing outside the file is ever read."""
+"""SVG to pixels, fine enough for any sticker. Nothing outside the file is ever read."""
 
 import io
 import re
 import xml.etree.ElementTree as ET
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import pikepdf
-import pypdfium2
 import resvg_py
 from numpy.typing import NDArray
 from PIL import Image
 
 from perisect.core.artwork.errors import ArtworkError
-from perisect.core.artwork.shapes import Shapes, shapes_of
+from perisect.core.artwork.held_line import HeldLine, is_thin, parted
+from perisect.core.artwork.rendered import MOST_ASPECT, Decoded, rendering_px
+from perisect.core.artwork.shapes import shapes_of
 from perisect.core.artwork.undrawn import undrawn
 from perisect.core.fonts import FAMILY, FOLDER
 
-RENDER_PX = 3000
-"""Longer side: 300 ppi on a 254 mm sticker, 0.02 mm a pixel on one of 60 mm."""
-
-MOST_ASPECT = 40
 MOST_ELEMENTS = 200_000
 
 _FONTS: dict[str, Any] = {
@@ -33,8 +28,13 @@ _FONTS: dict[str, Any] = {
 }
 """Text whose font is not on this machine is drawn with one that ships, not left out."""
 
+PX_PER_MM = 96 / 25.4
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _UNIT_PX = {"": 1.0, "px": 1.0, "pt": 96 / 72, "pc": 16.0, "mm": 96 / 25.4, "cm": 960 / 25.4, "in": 96.0}
+
+
+# Drawings that are written again keep SVG as their plain namespace, which is all that some readers know.
+ET.register_namespace("", "http://www.w3.org/2000/svg")
 
 
 def looks_like_svg(data: bytes) -> bool:
@@ -45,19 +45,7 @@ def looks_like_svg(data: bytes) -> bool:
     return head.startswith(b"<") and b"<svg" in data[:20_000]
 
 
-@dataclass(frozen=True)
-class Rendered:
-    """(h, w, 4) pixels, longer side `RENDER_PX`; notes; pages; own shapes, px, if known; and what of it was
-    not drawn as it may be meant, in a sentence."""
-
-    rgba: NDArray[np.uint8]
-    notes: tuple[str, ...]
-    pages: int = 1
-    shapes: Shapes | None = None
-    undrawn: str = ""
-
-
-def render_svg(data: bytes) -> Rendered:
+def render_svg(data: bytes) -> Decoded:
     """A drawing as pixels and, where they tell its outline, as shapes.
 
     Raises:
@@ -73,24 +61,41 @@ def render_svg(data: bytes) -> Rendered:
             "The drawing declares entities.", "Export it as plain SVG, without a DTD of its own."
         )
     try:
-        text = data.decode("utf-8-sig")
-        root = ET.fromstring(text)
+        root = ET.fromstring(data.decode("utf-8-sig"))
     except (UnicodeDecodeError, ET.ParseError, ValueError) as error:
         raise ArtworkError("The drawing is damaged or cut off.", "Export it again as SVG.") from error
     notes = _inspect(root)
     width, height = _size(root)
     if not 1 / MOST_ASPECT <= width / height <= MOST_ASPECT:
         raise ArtworkError("The drawing is far longer than it is wide.", "Export the part you want to cut.")
-    across, along = (RENDER_PX, None) if width >= height else (None, RENDER_PX)
-    if (held := _held(root, width, height)) is not None:
-        text = held
+    _at_rendered_size(root, width, height)
+    held = None
+    if (parts := parted(root)) is not None:
+        drawn, area = (_pixels(_text(each))[..., 3] for each in (parts.lines, parts.area))
+        if is_thin(drawn, area):
+            held, root = HeldLine(parts.name, area), parts.art
+    text = _text(root)
+    rgba = _pixels(text)
+    return Decoded(rgba, notes, shapes=shapes_of(root, text, rgba), undrawn=undrawn(root), held=held)
+
+
+def _pixels(text: str) -> NDArray[np.uint8]:
+    """(h, w, 4) of a drawing at the size it says."""
     try:
-        png = resvg_py.svg_to_bytes(svg_string=text, width=across, height=along, dpi=96, **_FONTS)
+        png = resvg_py.svg_to_bytes(svg_string=text, dpi=96, **_FONTS)
     except (ValueError, RuntimeError) as error:
         raise ArtworkError("The drawing cannot be rendered.", "Export it again as SVG, or as PNG.") from error
     with Image.open(io.BytesIO(bytes(png))) as image:
-        rgba = np.array(image.convert("RGBA"))
-    return Rendered(rgba, notes, shapes=shapes_of(root, text, rgba), undrawn=undrawn(root))
+        return np.array(image.convert("RGBA"))
+
+
+def _text(root: ET.Element) -> str:
+    try:
+        return ET.tostring(root, encoding="unicode")
+    except RecursionError as error:
+        raise ArtworkError(
+            "The drawing is nested too deeply.", "Ungroup it, then export it again."
+        ) from error
 
 
 def _inspect(root: ET.Element) -> tuple[str, ...]:
@@ -168,69 +173,13 @@ def _size(root: ET.Element) -> tuple[float, float]:
     return sides
 
 
-def _held(root: ET.Element, width: float, height: float) -> str | None:
-    """The drawing with that size said plainly, where its own words leave half of it out."""
-    said = [_length(root.get(name)) for name in ("width", "height")]
-    if said == [width, height] or (said == [None, None] and _box(root) == (width, height)):
-        return None
-    root.set("width", f"{width:.6f}")
-    root.set("height", f"{height:.6f}")
-    return ET.tostring(root, encoding="unicode")
-
-
-def render_pdf(data: bytes, number: int = 1) -> Rendered:
-    """A page (from 1) without its paper.
-
-    Raises:
-        ArtworkError: damaged, protected, no such page, or a page of no size.
-    """
-    try:
-        document = pypdfium2.PdfDocument(data)
-    except pypdfium2.PdfiumError as error:
-        if "password" in str(error).lower():
-            raise ArtworkError(
-                "The PDF is protected.", "Save it without a password and drop it again."
-            ) from error
-        raise ArtworkError("The PDF is damaged or cut off.", "Export it again.") from error
-    try:
-        pages = len(document)
-        if number > max(pages, 1):
-            raise ArtworkError(f"The PDF has no page {number}.", f"It has {pages}; choose one of them.")
-        page = document[number - 1]
-        width, height = page.get_size()
-        if min(width, height) <= 0 or not 1 / MOST_ASPECT <= width / height <= MOST_ASPECT:
-            raise ArtworkError("The page has no usable size.", "Export it again on a page that fits the art.")
-        bitmap = page.render(
-            scale=RENDER_PX / max(width, height),
-            fill_color=(0, 0, 0, 0),
-            force_bitmap_format=4,
-            rev_byteorder=True,
-        )
-        rgba = np.array(bitmap.to_numpy(), np.uint8)
-    except (pypdfium2.PdfiumError, IndexError) as error:
-        raise ArtworkError("The PDF has no page that can be drawn.", "Export it again.") from error
-    finally:
-        document.close()
-    notes = [f"Page {number} of {pages}."] if pages > 1 else []
-    if _borrows_fonts(data, number):
-        notes.append(
-            "It names fonts it does not hold, so others stand in; turn its text into outlines to be sure."
-        )
-    return Rendered(rgba, tuple(notes), pages)
-
-
-def _borrows_fonts(data: bytes, number: int) -> bool:
-    """Whether a page names a font whose shapes are not in the file."""
-    try:
-        with pikepdf.open(io.BytesIO(data)) as pdf:
-            resources = pdf.pages[number - 1].get("/Resources", pikepdf.Dictionary())
-            for font in dict(resources.get("/Font", pikepdf.Dictionary())).values():
-                inner = font.get("/DescendantFonts", [font])[0]
-                described = inner.get("/FontDescriptor", pikepdf.Dictionary())
-                held = any(key in described for key in ("/FontFile", "/FontFile2", "/FontFile3"))
-                if not held and font.get("/Subtype") != "/Type3":
-                    return True
-    except (pikepdf.PdfError, ValueError, TypeError, LookupError, AttributeError):
-        # It was rendered; what its fonts are is a courtesy.
-        return False
-    return False
+def _at_rendered_size(root: ET.Element, width: float, height: float) -> None:
+    """Say a drawing's size in whole px of its rendering: a renderer rounds a size in mm to px first, and then the
+    picture is not as large as the shapes."""
+    if _box(root) is None:
+        root.set("viewBox", f"0 0 {width:.6f} {height:.6f}")
+    lengths = [root.get(name, "") for name in ("width", "height")]
+    physical = all(re.search(r"(mm|cm|in|pt|pc)\s*$", told) for told in lengths)
+    scale = rendering_px(max(width, height) / PX_PER_MM if physical else None) / max(width, height)
+    root.set("width", f"{max(1, round(width * scale))}")
+    root.set("height", f"{max(1, round(height * scale))}")

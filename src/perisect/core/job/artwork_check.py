@@ -16,6 +16,8 @@ from perisect.core.lines import CutLines
 SPECK_MM2 = 1.0
 """A loose piece smaller than this at the final size is a stray dot."""
 
+LEAST_TOLD_MM2 = 0.01
+
 MOST_ISLANDS = 2
 """More enclosed patches than this are said in one sentence."""
 
@@ -34,6 +36,8 @@ def artwork_findings(
     if artwork.undrawn:
         text = f"{design.name} {artwork.undrawn}"
         found.append(Finding(code="undrawn", station="artwork", severity="look", design=design.id, text=text))
+    if artwork.held_line and design.lines.shape != "held":
+        found.append(_held_line(design, artwork))
     if (page := _page(design, artwork)) is not None:
         found.append(page)
     if (specks := _specks(design, artwork)) is not None:
@@ -50,6 +54,18 @@ def artwork_findings(
         )
     found.extend(design_advice(design, artwork, lines))
     return found
+
+
+def _held_line(design: DesignRecipe, artwork: TracedArtwork) -> Finding:
+    return Finding(
+        code="held_line",
+        station="artwork",
+        severity="look",
+        design=design.id,
+        text=f"{design.name} holds a cut line of its own, “{artwork.held_line}”. It is not printed, and the line here "
+        "follows the art instead.",
+        remedy=SetField(label="Cut along its own line", field="lines.shape", value="held"),
+    )
 
 
 def _sharp_at_any_size(design: DesignRecipe) -> Finding:
@@ -177,6 +193,10 @@ def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     )
 
 
+def _area(mm2: float) -> str:
+    return f"{mm2:.2f} mm²" if mm2 >= LEAST_TOLD_MM2 else f"under {LEAST_TOLD_MM2:g} mm²"
+
+
 def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     scale = mm_per_px(design, artwork)
     # Areas are of the picture as it came, whose pixels may have been stretched or enlarged since.
@@ -199,7 +219,7 @@ def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         limit=0,
         unit="specks",
         text=f"{count} {'speck' if count == 1 else 'specks'} of less than {SPECK_MM2:g} mm² beside {design.name}, "
-        f"the largest {largest * scale**2:.2f} mm²: each would be printed and most of them cut round.",
+        f"the largest {_area(largest * scale**2)}: each would be printed and most of them cut round.",
         remedy=SetField(
             label=f"Remove {'it' if count == 1 else f'all {count}'}",
             field="mend.specks_px2",

@@ -3,6 +3,7 @@
 from perisect.core.finding import Finding, Remedy, SetField
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
+from perisect.core.lines import CutLines
 
 WANTED_MM = 1.5
 """More than a usual machine slips."""
@@ -14,9 +15,11 @@ PALE_CONTRAST = 12.0
 """Art whose edge differs less than this from paper (CIELAB) shows no slip."""
 
 
-def bleed_findings(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
+def bleed_findings(design: DesignRecipe, artwork: TracedArtwork, lines: CutLines) -> list[Finding]:
     """Bleed recommended where colour touches the line, and said to be pointless under a white border."""
-    bleed, border = design.lines.bleed_mm, design.border_mm
+    bleed, border = design.lines.bleed_mm, lines.border_mm(design.border_mm)
+    if design.lines.shape == "held" and border == 0 and bleed == 0:
+        return []  # The art goes past the line: it was drawn with its bleed.
     coloured = design.lines.border_colour is not None
     touches = coloured or (border < TOUCHING_MM and artwork.edge.contrast >= PALE_CONTRAST)
     if touches and bleed == 0:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from perisect.core.artwork.colour import levels
 from perisect.core.artwork.tone import ToneRecipe, toned
 from perisect.core.formats import CutSheet, rings_of
-from perisect.core.formats.dxf import write_dxf
+from perisect.core.formats.dxf import write_dxf, write_dxf_splines
 from perisect.core.formats.hpgl import write_hpgl
 from perisect.core.formats.svg import write_svg
 from perisect.core.job.bleed_check import bleed_reach_mm
@@ -33,10 +33,11 @@ from perisect.core.process import TABLE
 from perisect.core.sheet import Placement
 from perisect.core.sheet.cards import card_outline, heading
 
-CutKind = Literal["svg", "dxf", "hpgl"]
+CutKind = Literal["svg", "dxf", "splines.dxf", "hpgl"]
 CUT_WRITERS: dict[CutKind, Callable[[CutSheet], str]] = {
     "svg": write_svg,
     "dxf": write_dxf,
+    "splines.dxf": write_dxf_splines,
     "hpgl": write_hpgl,
 }
 NOTHING_UNDER: Mapping[str, EncodedPicture] = MappingProxyType({})
@@ -45,6 +46,7 @@ AS_IT_IS = ToneRecipe()
 CUT_MEDIA_TYPES: dict[CutKind, str] = {
     "svg": "image/svg+xml",
     "dxf": "image/vnd.dxf",
+    "splines.dxf": "image/vnd.dxf",
     "hpgl": "application/vnd.hp-HPGL",
 }
 

@@ -28,7 +28,7 @@ def _lines(plan: JobPlan) -> Iterable[Finding]:
     for design in plan.recipe.designs:
         if design.id in plan.lines:
             yield from line_findings(design.id, design.name, plan.lines[design.id], design.border_mm)
-            yield from bleed_findings(design, plan.artworks[design.id])
+            yield from bleed_findings(design, plan.artworks[design.id], plan.lines[design.id])
 
 
 def _sheets(plan: JobPlan) -> Iterable[Finding]:

@@ -1,9 +1,10 @@
 """A picture ready to be worked with: judged, mended and traced."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from perisect.core.artwork import (
@@ -20,6 +21,7 @@ from perisect.core.artwork import (
 from perisect.core.artwork.advice import Edge, edge_of
 from perisect.core.artwork.doubts import Doubt
 from perisect.core.artwork.flood import Island
+from perisect.core.artwork.held_line import HeldLine
 from perisect.core.artwork.kind import ArtKind, kind_of_art
 from perisect.core.artwork.mend import PageArt, Report, page_art
 from perisect.core.artwork.picture import alpha_of
@@ -61,6 +63,8 @@ class TracedArtwork:
     """Width and height of the picture as it came."""
     in_curves: bool = False
     """Whether it prints from a drawing's own curves, sharp at any size."""
+    held_line: str = ""
+    """Name of the cut line that a drawing held already; what it goes round is with the outline."""
     undrawn: str = ""
     """What of a drawing may be meant otherwise than it was drawn."""
 
@@ -149,6 +153,8 @@ def trace_artwork(
         if many and art_is_clear
         else ()
     )
+    if decoded.held is not None:
+        outline = replace(outline, held=_held(decoded.held, outline, mended.origin_px, mended.scale))
     traced = TracedArtwork(
         facts,
         outline,
@@ -167,9 +173,20 @@ def trace_artwork(
         mended.scale,
         (decoded.rgba.shape[1], decoded.rgba.shape[0]),
         shapes is not None and shapes.paths is not None,
+        decoded.held.name if decoded.held is not None and not outline.held.is_empty else "",
         decoded.undrawn,
     )
     return traced, mended.rgba
+
+
+def _held(
+    held: HeldLine, outline: Outline, origin_px: tuple[float, float], scale: tuple[float, float]
+) -> shapely.MultiPolygon:
+    """What a line of the drawing's own goes round, px of the picture as mended; of a page of many drawings only the
+    lines that meet this one."""
+    round_what = shapely.transform(trace(held.area).shape, lambda xy: (xy - origin_px) * scale)
+    parts = shapely.get_parts(round_what)
+    return shapely.multipolygons(parts[shapely.intersects(parts, outline.shape)])
 
 
 def _apart(recipe: MendRecipe) -> SplitRecipe:

@@ -52,6 +52,15 @@ class CutLines:
     nodes_before: int = 0
     """Nodes of both lines before they were fitted with curves."""
 
+    def border_mm(self, asked_mm: float) -> float:
+        """White between the art and the piece's own line: what was asked for; of a line that the drawing held already
+        the least there is, 0 where it runs through the art."""
+        return self._held_border_mm if self.recipe.shape == "held" else asked_mm
+
+    @cached_property
+    def _held_border_mm(self) -> float:
+        return float(shapely.distance(self.own.boundary, self.outline))
+
     @property
     def own(self) -> shapely.MultiPolygon:
         """The piece's own line."""

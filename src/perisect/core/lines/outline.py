@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from perisect.core.artwork.picture import HALF_COVERAGE
 from perisect.core.lines import cells
-from perisect.core.lines.tips import sharpen
+from perisect.core.lines.tips import Coverage, sharpen
 
 SPECK_PX2 = 12.0
 """Loops smaller than this are dust of an eraser or of compression, not art."""
@@ -27,11 +27,13 @@ TRACE_TOLERANCE_PX = 0.14
 class Outline:
     """The traced art in pixels, x right, y down, (0, 0) at the top left corner of the picture.
 
-    `shape` is a valid MultiPolygon with holes, `specks` the number of dust loops left out.
+    `shape` is a valid MultiPolygon with holes, `specks` the number of dust loops left out, `held` what a cut line goes
+    round that the drawing held already; empty without one.
     """
 
     shape: shapely.MultiPolygon
     specks: int
+    held: shapely.MultiPolygon = shapely.MultiPolygon()
 
     @property
     def box_px(self) -> tuple[float, float, float, float]:
@@ -65,7 +67,7 @@ def trace(alpha: NDArray[np.uint8]) -> Outline:
     # The crop begins one pixel before the box; pixel centres lie at +0.5.
     points, starts = _loops(crop)
     points += (left - 1 + 0.5, top - 1 + 0.5)
-    return _assemble(points, starts)
+    return _assemble(points, starts, Coverage(crop, left - 1, top - 1))
 
 
 def _loops(values: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
@@ -105,7 +107,7 @@ def _order_loops(
     return order, starts
 
 
-def _assemble(points: NDArray[np.float64], starts: NDArray[np.int64]) -> Outline:
+def _assemble(points: NDArray[np.float64], starts: NDArray[np.int64], coverage: Coverage) -> Outline:
     """Loops with the art on their right (y down: outsides run clockwise) to one MultiPolygon."""
     lengths = np.diff(starts, append=len(points))
     following = np.arange(1, len(points) + 1)
@@ -120,7 +122,7 @@ def _assemble(points: NDArray[np.float64], starts: NDArray[np.int64]) -> Outline
     points = points[np.repeat(kept, lengths)]
     areas = areas[kept]
     rings = shapely.linearrings(points, indices=ring_of_point)
-    rings = sharpen(shapely.simplify(rings, TRACE_TOLERANCE_PX))
+    rings = sharpen(shapely.simplify(rings, TRACE_TOLERANCE_PX), coverage)
     shells = shapely.polygons(rings[areas > 0])
     if (areas > 0).all():
         return Outline(_valid(shapely.multipolygons(shells)), specks)

@@ -15,6 +15,14 @@ def polygons_of(shape: shapely.Geometry) -> shapely.MultiPolygon:
     return shapely.multipolygons(parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON])
 
 
+def without_holes(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
+    """Polygons with every hole filled, and what lay in it."""
+    shells = shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(shape)))
+    apart = shapely.multipolygons(shells)
+    # Parts that lie in holes of others are rare, and putting shells together costs as much as growing them.
+    return apart if shapely.is_valid(apart) else polygons_of(shapely.union_all(shells))
+
+
 def reduced(shape: shapely.Geometry, tolerance_mm: float) -> shapely.Geometry:
     """The shape with fewer nodes, none of it moved by more than a tolerance, and still valid.
 

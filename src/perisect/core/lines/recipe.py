@@ -83,19 +83,18 @@ class ExtraLineRecipe(_Part):
 class LineRecipe(_Part):
     """How a design's lines follow its outline.
 
-    `shape` puts a simple shape in the contour's place. `corner` is how a border goes round corners, up
-    to `mitre_limit` borders long when pointed. Gaps and slots narrower than twice `bridge_mm` are
-    bridged. Holes less than `fill_holes_mm` across are filled, except those at `holes_kept` (places in
-    design mm); those at `holes_filled` are filled whatever their size. No bend is tighter than
-    `radius_mm`. `own` is the process of the piece's own line, `outer` that of the line one peel margin
-    outside; a perforated one cuts `cut_mm` and leaves `tie_mm`. With a `border_colour` the border is
-    printed. `bleed_mm` carries the art's colours past its edge. `patches` are edits by hand, one after the
-    other, before bends are rounded. Lines are fitted with curves that leave them by `fit_mm` at most, sharp
-    corners where they are when `keep_corners`; `nodes` are edits of those curves. `extras` are further
-    lines.
+    `shape` puts a simple shape in the contour's place, or the cut line that the drawing held already, as it is.
+    `corner` is how a border goes round corners, up to `mitre_limit` borders long when pointed. Gaps and slots
+    narrower than twice `bridge_mm` are bridged. Holes less than `fill_holes_mm` across are filled, except those
+    at `holes_kept` (places in design mm); those at `holes_filled` are filled whatever their size. No bend is
+    tighter than `radius_mm`. `own` is the process of the piece's own line, `outer` that of the line one peel
+    margin outside; a perforated one cuts `cut_mm` and leaves `tie_mm`. With a `border_colour` the border is
+    printed. `bleed_mm` carries the art's colours past its edge. `patches` are edits by hand, one after the other,
+    before bends are rounded. Lines are fitted with curves that leave them by `fit_mm` at most, sharp corners
+    where they are when `keep_corners`; `nodes` are edits of those curves. `extras` are further lines.
     """
 
-    shape: Literal["contour", "circle", "ellipse", "rectangle", "rounded"] = "contour"
+    shape: Literal["contour", "held", "circle", "ellipse", "rectangle", "rounded"] = "contour"
     shape_radius_mm: Annotated[float, Field(ge=0, le=60, allow_inf_nan=False)] = 4.0
     corner: Literal["round", "mitre", "bevel"] = "round"
     mitre_limit: Annotated[float, Field(ge=1, le=10, allow_inf_nan=False)] = 4.0

@@ -17,10 +17,16 @@ from perisect.core.lines.narrow import ThinPart, thin_parts
 from perisect.core.lines.nodes import edited
 from perisect.core.lines.outline import Outline
 from perisect.core.lines.patches import patched
-from perisect.core.lines.polygons import node_count, polygons_of, reduced
+from perisect.core.lines.polygons import node_count, polygons_of, reduced, without_holes
 from perisect.core.lines.recipe import PLAIN, LineRecipe
 from perisect.core.lines.simple import simple_shape
-from perisect.core.lines.smooth import bridged, with_least_inner_radius, with_least_radius
+from perisect.core.lines.smooth import (
+    OVER,
+    bridged,
+    shrunk_again,
+    with_least_inner_radius,
+    with_least_radius,
+)
 from perisect.core.lines.tab import hanging_hole, with_tab
 
 MOST_NODES = 400_000
@@ -58,6 +64,7 @@ class SizedArt:
         self.mm_per_px = scale
         self.width_mm, self.height_mm = (right - left) * scale, (bottom - top) * scale
         self._outline = polygons_of(shape)
+        self._held = shapely.transform(outline.held, lambda xy: (xy - (left, top)) * scale)
         self._bare = shapely.simplify(shape, INPUT_SIMPLIFY_MM)
         self._growth = Growth(shapely.simplify(shape, INPUT_SIMPLIFY_MM, preserve_topology=False))
 
@@ -127,6 +134,8 @@ class SizedArt:
         return fitted(hole, recipe.fit_mm, recipe.keep_corners)
 
     def _own(self, border_mm: float, recipe: LineRecipe, tooling: Tooling) -> "_Own":
+        if recipe.shape == "held":
+            return self._own_as_held(recipe)
         if recipe.shape != "contour":
             shape = simple_shape(self._outline, recipe.shape, border_mm, recipe.shape_radius_mm)
         elif border_mm == 0:
@@ -151,7 +160,10 @@ class SizedArt:
         if shape.is_empty:
             raise LineError("What was cut by hand leaves nothing of the piece.", "Undo the last cut.")
         if recipe.radius_mm > 0:
-            shape = polygons_of(reduced(with_least_radius(shape, recipe.radius_mm), ROUND_SIMPLIFY_MM))
+            rounded = self._rounded_growth(border_mm, border_mm, recipe)
+            if rounded is None:
+                rounded = polygons_of(with_least_radius(shape, recipe.radius_mm))
+            shape = polygons_of(reduced(rounded, ROUND_SIMPLIFY_MM))
             if shape.is_empty:
                 raise LineError(
                     f"Nothing of the piece is as wide as bends of {recipe.radius_mm:g} mm need.",
@@ -160,6 +172,14 @@ class SizedArt:
         # Art thinner than twice an inward border leaves dots that no knife can cut.
         whole, crumbs = without_crumbs(shape, tooling.smallest_loop_mm) if border_mm < 0 else (shape, ())
         return _Own(whole, holed.holes, crumbs, missed)
+
+    def _own_as_held(self, recipe: LineRecipe) -> "_Own":
+        if self._held.is_empty:
+            raise LineError("The picture holds no cut line of its own.", "Let the line follow the contour.")
+        shape, missed = patched(self._held, recipe.patches, max(self.width_mm, self.height_mm))
+        if shape.is_empty:
+            raise LineError("What was cut by hand leaves nothing of the piece.", "Undo the last cut.")
+        return _Own(shape, (), (), missed)
 
     def _around(
         self,
@@ -171,19 +191,39 @@ class SizedArt:
     ) -> shapely.MultiPolygon:
         if peel_mm is None:
             return shapely.MultiPolygon()
-        untouched = recipe.model_copy(
-            update={"own": PLAIN.own, "outer": PLAIN.outer, "tab": None, "hang": None}
-        )
-        plain = untouched.model_dump(exclude=_NOT_SHAPE) == PLAIN.model_dump(exclude=_NOT_SHAPE)
         # Growing the piece's line by the peel margin is growing the outline by both, and that has rungs.
-        grown = self._growth.by(border_mm + peel_mm) if plain and border_mm >= 0 else Growth(own).by(peel_mm)
-        if recipe.radius_mm > 0:
-            grown = polygons_of(reduced(with_least_inner_radius(grown, recipe.radius_mm), ROUND_SIMPLIFY_MM))
+        rounded = self._rounded_growth(border_mm, border_mm + peel_mm, recipe)
+        if rounded is not None:
+            grown = polygons_of(reduced(rounded, ROUND_SIMPLIFY_MM))
+        elif recipe.radius_mm == 0 and _is_plain(recipe) and border_mm >= 0:
+            grown = self._growth.by(border_mm + peel_mm)
+        else:
+            grown = Growth(own).by(peel_mm)
+            if recipe.radius_mm > 0:
+                round_inside = with_least_inner_radius(grown, recipe.radius_mm)
+                grown = polygons_of(reduced(round_inside, ROUND_SIMPLIFY_MM))
         if recipe.outer == "perforate":
             # A perforated frame could not hold a hole's own loop.
-            shells = shapely.get_exterior_ring(shapely.get_parts(grown))
-            return polygons_of(shapely.union_all(shapely.polygons(shells)))
+            return without_holes(grown)
         return decide_holes(grown, recipe.fill_holes_mm, smallest_mm=tooling.smallest_loop_mm).shape
+
+    def _rounded_growth(
+        self, border_mm: float, distance_mm: float, recipe: LineRecipe
+    ) -> shapely.MultiPolygon | None:
+        """The outline grown by a distance, with no bend tighter than asked; None where that is not all there is to it.
+
+        What is grown by more than the radius juts out as round, so that only what juts in is left: grown by the radius
+        beside, and shrunk again. Holes are all filled, or all as they come.
+        """
+        every = recipe.fill_holes_mm >= max(self.width_mm, self.height_mm) and not recipe.holes_kept
+        holes = every or not (recipe.fill_holes_mm or recipe.holes_filled or recipe.holes_kept)
+        reach = OVER * recipe.radius_mm
+        if recipe.radius_mm == 0 or border_mm <= reach or not holes or not _is_plain(recipe):
+            return None
+        grown = self._growth.by(distance_mm + reach)
+        if every:
+            grown = without_holes(grown)
+        return polygons_of(shrunk_again(grown, recipe.radius_mm))
 
     @cached_property
     def _joins_at(self) -> float | None:
@@ -209,8 +249,15 @@ ROUND_SIMPLIFY_MM = 0.001
 
 _NOT_SHAPE = {
     *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
-    *("fit_mm", "keep_corners", "extras"),
+    *("fit_mm", "keep_corners", "extras", "own", "outer", "tab", "hang"),
 }
+_ROUNDING = {"radius_mm", "fill_holes_mm", "holes_filled", "holes_kept"}
+
+
+def _is_plain(recipe: LineRecipe) -> bool:
+    """Whether the lines are the outline, grown; with the rounding and the holes that a recipe asks for."""
+    aside = _NOT_SHAPE | (_ROUNDING if recipe.radius_mm > 0 else set())
+    return recipe.model_dump(exclude=aside) == PLAIN.model_dump(exclude=aside)
 
 
 def cut_lines(

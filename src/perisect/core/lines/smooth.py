@@ -34,6 +34,13 @@ def with_least_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.Mult
     return polygons_of(shape)
 
 
+def shrunk_again(grown: shapely.Geometry, radius_mm: float) -> shapely.Geometry:
+    """A shape that was grown by a radius and `OVER` more than it is to be, shrunk by so much: nothing juts into it
+    tighter than the radius. That is its closing, in which the growing is had from elsewhere."""
+    radius = radius_mm * OVER
+    return shapely.buffer(grown, -radius, quad_segs=quarter_segments(radius, FINE_SAGITTA_MM))
+
+
 def bears_radius(shape: shapely.Geometry, radius_mm: float) -> bool:
     """Whether anything is left of the shape where no bend is tighter than `radius_mm`."""
     return not shapely.buffer(shape, -radius_mm * OVER).is_empty

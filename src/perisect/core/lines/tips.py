@@ -1,9 +1,12 @@
 """Sharp tips, which half coverage always cuts short.
 
-Where a tip is narrower than half a pixel no pixel is half covered, so the iso-line ends up to a pixel
-and a half early in a blunt nose. The two straight flanks still say where the tip is: they are
-carried on to where they meet.
+Where a tip is narrower than half a pixel, or than a pixel that it shares with the next row, no pixel is half
+covered, so the iso-line ends early in a blunt nose: by a pixel and a half, or by four where the tip is slim. The
+two straight flanks still say where the tip is, and the coverage beyond the nose says whether it is there: they are
+carried on to where they meet, and a round end stays round.
 """
+
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -16,14 +19,44 @@ NOSE_PX = 15.0
 """A nose, from flank to flank, longer than this is a round end of the art, not a blunted tip."""
 
 REACH_PX = 2.4
-"""A tip further beyond its nose than half coverage can explain is not there."""
+MOST_REACH_PX = 4.0
+"""A tip further beyond its nose than half coverage can explain is not there: it is lost where it is narrower than a
+pixel, within so much of its end that a slim one is lost for longer."""
+
+THERE = 0.45
+"""A tip is there when so much of its outer half is covered, of what a sharp one covers."""
+
+ALONG, ACROSS = 12, 9
+STRIP_PX = 2.0
+"""A tip's coverage is looked for so far to both sides of its axis."""
 
 SHARP = np.cos(np.radians(80))
 """Flanks that meet at 80 degrees or less; wider corners lose less than a third of a pixel."""
 
 
-def sharpen(rings: NDArray[np.object_]) -> NDArray[np.object_]:
-    """Linear rings (pixels) with each blunted tip drawn out to where its flanks meet."""
+@dataclass(frozen=True)
+class Coverage:
+    """(h, w) coverage whose first pixel begins at (`left`, `top`)."""
+
+    values: NDArray[np.uint8]
+    left: int
+    top: int
+
+    def at(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Coverage 0 to 1 at (..., 2) places, between pixel centres; beyond the edge as at it."""
+        height, width = self.values.shape
+        x = np.clip(places[..., 0] - self.left - 0.5, 0, width - 1)
+        y = np.clip(places[..., 1] - self.top - 0.5, 0, height - 1)
+        column, row = np.minimum(x.astype(int), width - 2), np.minimum(y.astype(int), height - 2)
+        u, v = x - column, y - row
+        a = self.values
+        upper = a[row, column] * (1 - u) + a[row, column + 1] * u
+        lower = a[row + 1, column] * (1 - u) + a[row + 1, column + 1] * u
+        return np.asarray((upper * (1 - v) + lower * v) / 255)
+
+
+def sharpen(rings: NDArray[np.object_], coverage: Coverage) -> NDArray[np.object_]:
+    """Linear rings (pixels) with each blunted tip drawn out to where its flanks meet, if it is there."""
     points, ring = shapely.get_coordinates(rings, return_index=True)
     closing = np.flatnonzero(np.diff(ring, append=-1))
     points, ring = np.delete(points, closing, axis=0), np.delete(ring, closing)
@@ -67,7 +100,12 @@ def sharpen(rings: NDArray[np.object_]) -> NDArray[np.object_]:
         & (reach > 0)
         & (back < 0)
     )
-    blunt[blunt] = shapely.distance(shapely.points(tip[blunt]), rings[flank_ring[blunt]]) <= REACH_PX
+    opening = np.arccos(np.clip(-np.sum(before * beyond, axis=1), -1, 1))
+    most = np.clip(0.6 / np.tan(np.maximum(opening, 1e-3) / 2) + 0.6, REACH_PX, MOST_REACH_PX)
+    lost = shapely.distance(shapely.points(tip[blunt]), rings[flank_ring[blunt]])
+    blunt[blunt] = lost <= most[blunt]
+    middle = (points[start] + points[stop]) / 2
+    blunt[blunt] = _is_there(middle[blunt], tip[blunt], opening[blunt], turn[blunt] > 0, coverage)
     start, stop, tip = start[blunt], stop[blunt], tip[blunt]
     if len(start) == 0:
         return rings
@@ -83,3 +121,32 @@ def sharpen(rings: NDArray[np.object_]) -> NDArray[np.object_]:
     kept = np.cumsum(dropped[:-1]) == 0
     sharpened = shapely.linearrings(points[kept], indices=np.unique(ring[kept], return_inverse=True)[1])
     return sharpened if len(sharpened) == len(rings) else rings
+
+
+def _is_there(
+    nose: NDArray[np.float64],
+    tip: NDArray[np.float64],
+    opening: NDArray[np.float64],
+    of_art: NDArray[np.bool_],
+    coverage: Coverage,
+) -> NDArray[np.bool_]:
+    """Whether tips (n, 2) are covered as sharp ones are, over the outer half of the way from their nose; those that are
+    not `of_art` point into it, and what counts is what is left bare."""
+    axis = tip - nose
+    length = np.hypot(axis[:, 0], axis[:, 1])
+    axis = axis / np.maximum(length, 1e-9)[:, None]
+    side = np.column_stack([-axis[:, 1], axis[:, 0]])
+    half = length / 2
+    # Half a pixel further: that is how far a pixel's box blurs.
+    reach = half + 0.5
+    along = half[:, None] + reach[:, None] * (np.arange(ALONG) + 0.5) / ALONG
+    across = STRIP_PX * (2 * (np.arange(ACROSS) + 0.5) / ACROSS - 1)
+    places = (
+        nose[:, None, None]
+        + along[:, :, None, None] * axis[:, None, None]
+        + across[None, None, :, None] * side[:, None, None]
+    )
+    covered = coverage.at(places)
+    covered = np.where(of_art[:, None, None], covered, 1 - covered)
+    area = covered.mean(axis=(1, 2)) * reach * 2 * STRIP_PX
+    return np.asarray(area >= THERE * half**2 * np.tan(opening / 2))

@@ -24,6 +24,7 @@ from perisect.core.artwork.tone import ToneRecipe
 from perisect.core.prepress.curve_stream import curves_content
 from perisect.core.prepress.mark_ink import draw_marks
 from perisect.core.prepress.page import one_page
+from perisect.core.prepress.page_font import width_pt
 from perisect.core.prepress.rim import with_rim
 from perisect.core.prepress.writing import Writing, write
 from perisect.core.sheet import Mark, MarkSettings, Stock
@@ -251,8 +252,8 @@ SLUG_MM = 5.5
 
 
 def _slug(text: str, stock: Stock) -> str:
-    """A line of 6 point Helvetica centred by its usual mean width of half an em."""
-    size = 6
+    """A line of 6 points in the middle."""
+    size = 6.0
     safe = text.replace("\\", r"\\").replace("(", r"\(").replace(")", r"\)")
-    x = stock.width_mm * POINTS_PER_MM / 2 - len(text) * size / 4
-    return f"BT 0.35 g /F1 {size} Tf {x:.2f} {SLUG_MM * POINTS_PER_MM:.2f} Td ({safe}) Tj ET"
+    x = (stock.width_mm * POINTS_PER_MM - width_pt(text, size)) / 2
+    return f"BT 0.35 g /F1 {size:g} Tf {x:.2f} {SLUG_MM * POINTS_PER_MM:.2f} Td ({safe}) Tj ET"

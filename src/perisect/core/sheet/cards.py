@@ -21,6 +21,7 @@ from perisect.core.sheet.layout import Layout, NestedOf, lay_out
 from perisect.core.sheet.placement import Placement, centre, matrix
 from perisect.core.sheet.placing import plan_of
 from perisect.core.sheet.recipe import CardRecipe, SheetRecipe
+from perisect.core.sheet.spread import spread
 from perisect.core.sheet.stock import Stock
 from perisect.core.sheet.usable import Machine, UsableArea
 
@@ -59,8 +60,13 @@ def lay_out_cards(
             "gap_mm": sheet.gap_mm + 2 * white_mm,
         }
     )
-    on_card = lay_out(_card_area(card, white_mm), footprints, inner, nested)
+    room = _card_area(card, white_mm)
+    on_card = lay_out(room, footprints, inner, nested)
     first = on_card.plan.sheets[0] if on_card.plan.sheets else ()
+    if card.spread and sheet.method != "hand" and not any(place.locked for place in first):
+        first = spread(
+            first, footprints, (room.left_mm, room.top_mm, room.right_mm, room.bottom_mm), inner.gap_mm
+        )
     missing = {f.key: f.copies - sum(p.key == f.key for p in first) for f in footprints}
     box = card_footprint(card, card.copies)
     cards = fill_sheets(area, [box], sheet.gap_mm, sheet.fill)

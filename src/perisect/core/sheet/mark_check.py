@@ -7,6 +7,7 @@ import shapely
 
 from perisect.core.finding import Finding, SetField
 from perisect.core.sheet.fill import SheetPlan
+from perisect.core.sheet.mark_pattern import pattern_of
 from perisect.core.sheet.usable import UsableArea
 
 SENSED_MM = 0.02
@@ -58,12 +59,12 @@ def _printed(area: UsableArea) -> Finding:
     inside = shapely.distance(centres, held.exterior) * np.where(shapely.within(centres, held), 1, -1)
     worst = int(np.argmin(inside))
     least = float(inside[worst]) - _ink_mm(area)
-    many = {3: "three", 4: "four"}.get(len(area.marks), str(len(area.marks)))
+    many = pattern_of(area.machine.marks).counted(len(area.marks))
     return Finding(
         code="marks_clear",
         station="sheet",
         severity="good" if least >= 0 else "stop",
-        text=f"All {many} marks clear the printer margin and the grip by {least:.1f} mm or more."
+        text=f"The {many} clear the printer margin and the grip by {least:.1f} mm or more."
         if least >= 0
         else f"The {area.marks[worst].name} mark reaches {-least:.1f} mm into the printer margin or "
         "the grip: it would not be printed whole.",

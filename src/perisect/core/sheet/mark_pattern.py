@@ -18,6 +18,7 @@ Box = tuple[float, float, float, float]
 FRAME_CLEAR_MM = 1.5
 """Bare inside a frame's line."""
 
+NUMBERS = {2: "two", 3: "three", 4: "four"}
 CORNERS = ("top left", "top right", "lower left", "lower right")
 
 
@@ -41,6 +42,10 @@ class MarkPattern:
     def names(self, count: int) -> list[str]:
         """What each mark is called."""
         return list(CORNERS[:count])
+
+    def counted(self, count: int) -> str:
+        """So many marks, in words."""
+        return f"{NUMBERS.get(count, count)} marks"
 
     def joining_line(self, marks: Sequence[Mark], settings: MarkSettings) -> shapely.Polygon | None:
         """Ink between the marks, where there is any."""
@@ -111,6 +116,10 @@ class Frame(MarkPattern):
 
 class PairsAlong(MarkPattern):
     """Pairs at equal intervals along a long sheet, no further apart than the spacing."""
+
+    def counted(self, count: int) -> str:
+        """So many pairs."""
+        return f"{NUMBERS.get(count // 2, count // 2)} pairs of marks"
 
     def names(self, count: int) -> list[str]:
         """The outer pairs by their corners, those between by their number."""

@@ -51,6 +51,8 @@ class CardRecipe(BaseModel):
     heading_colour: Colour = "#16211f"
     cut: Literal["through", "perforate"] = "through"
     copies: Copies = 1
+    spread: bool = False
+    """Whether what room the pieces leave lies evenly between them, or all of it at the foot."""
 
 
 class SheetRecipe(BaseModel):

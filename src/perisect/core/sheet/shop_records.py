@@ -1,7 +1,7 @@
 """What the shop knows of its stocks and machines beyond the numbers that a job copies: how much is left, where a
 device is and what it speaks."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -52,20 +52,19 @@ class PlotterRecord(PlotterRecipe):
 
 EquipmentRecord = StockRecord | PrinterRecord | PlotterRecord
 
+
+def _a4(stock_id: str, name: str, price: float, left: float, **more: Any) -> StockRecord:
+    return StockRecord(id=stock_id, name=name, width_mm=210, height_mm=297, price=price, left=left, **more)
+
+
 EXAMPLE_STOCKS = (
-    StockRecord(id="a4", name="A4 paper, matt", width_mm=210, height_mm=297, price=0.42, left=180),
+    _a4("a4", "A4 paper, matt", 0.42, 180),
     StockRecord(id="letter", name="Letter paper, matt", width_mm=215.9, height_mm=279.4, price=0.44, left=60),
-    StockRecord(
-        id="a4-film",
-        name="A4 film, gloss",
-        width_mm=210,
-        height_mm=297,
-        face="film",
-        face_um=60,
-        gloss="gloss",
-        price=0.85,
-        left=75,
-    ),
+    _a4("a4-film", "A4 film, gloss", 0.85, 75, face="film", face_um=60, gloss="gloss"),
+    _a4("a4-vinyl", "A4 vinyl, satin", 0.95, 40, face="vinyl", face_um=100, liner_um=140, gloss="satin"),
+    _a4("a4-clear", "A4 clear film", 1.1, 20, face="film", face_um=50, liner_um=75, gloss="gloss"),
+    _a4("a4-kraft", "A4 kraft paper", 0.48, 50, face_um=110),
+    _a4("a4-card", "A4 card, 250 g", 0.22, 100, face="card", face_um=320, liner_um=0),
     StockRecord(
         id="roll-vinyl",
         name="Roll of vinyl, 320 mm",

@@ -9,7 +9,7 @@ import { useMend } from "./useMend";
 const SHAPES = [
   { value: "none" as const, label: "None" },
   { value: "rectangle" as const, label: "Box" },
-  { value: "rounded" as const, label: "Round" },
+  { value: "rounded" as const, label: "Round box" },
   { value: "ellipse" as const, label: "Oval" },
   { value: "circle" as const, label: "Circle" },
 ];

@@ -164,7 +164,7 @@ export function CutStation() {
           </Button>
         </div>
       </Dialog>
-      {run?.registration && <Registration values={run.registration} marks={sheets.marks.length} />}
+      {run?.registration && <Registration values={run.registration} marks={sheets.marks_told} />}
     </Station>
   );
 }
@@ -175,7 +175,7 @@ function Totals({ totals }: { totals: LineTotals }) {
   return (
     <>
       {totals.map((total, index) => (
-        <Reading key={total.process} label={`${PROCESSES.find((each) => each.name === total.process)?.title ?? total.process} lines${index === 0 ? ", first" : index === totals.length - 1 ? ", last" : ""}`}>
+        <Reading key={total.process} label={`${index + 1}. ${PROCESSES.find((each) => each.name === total.process)?.title ?? total.process}`}>
           {total.count} · {long(total.length_mm)}
         </Reading>
       ))}
@@ -207,11 +207,11 @@ function Progress({ run }: { run: Run }) {
   );
 }
 
-function Registration({ values, marks }: { values: Schemas["RegistrationView"]; marks: number }) {
+function Registration({ values, marks }: { values: Schemas["RegistrationView"]; marks: string }) {
   const { length } = useUnits();
   const signed = (n: number, digits: number) => `${n >= 0 ? "+" : "−"}${Math.abs(n).toFixed(digits)}`;
   return (
-    <Section title={`Registration from ${marks} marks`}>
+    <Section title={`Registration from ${marks}`}>
       <Reading label="Left over, at most">{length(values.residual_mm, 3)}</Reading>
       <Reading label="Allowed">{length(0.15)}</Reading>
       <Reading label="Scale across">{signed(values.scale_x_pct, 3)} %</Reading>

@@ -1,4 +1,4 @@
-import type { Lines } from "../../api/client";
+import type { LineRecipe, Lines } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
@@ -11,54 +11,64 @@ const CORNERS = [
   { value: "mitre" as const, label: "Pointed" },
   { value: "bevel" as const, label: "Cut off" },
 ];
+const HELD = { value: "held" as const, label: "Its own", title: "The cut line that the drawing holds" };
 const SHAPES = [
   { value: "contour" as const, label: "Contour" },
   { value: "circle" as const, label: "Circle" },
   { value: "ellipse" as const, label: "Oval" },
   { value: "rectangle" as const, label: "Box" },
-  { value: "rounded" as const, label: "Rounded" },
+  { value: "rounded" as const, label: "Rounded", title: "A box with round corners" },
 ];
 
 /** The piece's own line: what it follows, how far from the art, and how it goes round corners. */
-export function BorderSection({ change, lines }: { change: LineChange; lines: Lines | undefined }) {
+export function BorderSection({ change, one, lines, held }: { change: LineChange; one: LineChange; lines: Lines | undefined; held: string }) {
   const { shown, now, keep, attempt } = change;
   const { length } = useUnits();
   const border = shown?.border_mm ?? 0;
   const joins = lines?.joins_at_mm;
   const joining = joins == null ? null : Math.ceil((joins + 0.01) * 20) / 20;
+  // Other pieces hold no line of their own, or another.
+  const follow = (shape: LineRecipe["shape"]) =>
+    shape === "held" ? one.keep("Its own line", {}, { shape }) : keep(`Line: ${shape}`, {}, { shape });
   return (
     <Section title="Border and own line">
       <Row>
-        <Choice label="Line follows" value={now.shape} options={SHAPES} onChange={(shape) => keep(`Line: ${shape}`, {}, { shape })} />
+        <Choice label="Line follows" value={now.shape} options={held ? [HELD, ...SHAPES] : SHAPES} onChange={follow} />
       </Row>
-      <LengthField
-        label={border < 0 ? "Inside the art's edge" : "White border"}
-        mm={border}
-        min={-20}
-        max={20}
-        from={-2}
-        reach={8}
-        colour="var(--color-kiss)"
-        onMove={(mm) => attempt({ border_mm: mm })}
-        onKeep={(mm) => keep(`Border ${length(mm)}`, { border_mm: mm })}
-      />
-      {now.shape === "contour" && (
-        <Row>
-          <span className="text-quiet">Corners</span>
-          <Choice label="Corners" value={now.corner} options={CORNERS} onChange={(corner) => keep(`Corners: ${corner}`, {}, { corner })} />
-        </Row>
+      {now.shape === "held" ? (
+        <p className="px-3.5 pb-1 text-quiet">The line is “{held}” as it was drawn: no border, no bends of ours.</p>
+      ) : (
+        <>
+          <LengthField
+            label={border < 0 ? "Inside the art's edge" : "White border"}
+            mm={border}
+            min={-20}
+            max={20}
+            from={-2}
+            reach={8}
+            colour="var(--color-kiss)"
+            onMove={(mm) => attempt({ border_mm: mm })}
+            onKeep={(mm) => keep(`Border ${length(mm)}`, { border_mm: mm })}
+          />
+          {now.shape === "contour" && (
+            <Row>
+              <span className="text-quiet">Corners</span>
+              <Choice label="Corners" value={now.corner} options={CORNERS} onChange={(corner) => keep(`Corners: ${corner}`, {}, { corner })} />
+            </Row>
+          )}
+          <LengthField
+            label="No bend tighter than"
+            mm={shown?.lines?.radius_mm ?? now.radius_mm}
+            min={0}
+            max={20}
+            reach={4}
+            step={0.05}
+            colour="var(--color-kiss)"
+            onMove={(mm) => attempt({}, { radius_mm: mm })}
+            onKeep={(mm) => keep(`Bends of ${length(mm)} or more`, {}, { radius_mm: mm })}
+          />
+        </>
       )}
-      <LengthField
-        label="No bend tighter than"
-        mm={shown?.lines?.radius_mm ?? now.radius_mm}
-        min={0}
-        max={20}
-        reach={4}
-        step={0.05}
-        colour="var(--color-kiss)"
-        onMove={(mm) => attempt({}, { radius_mm: mm })}
-        onKeep={(mm) => keep(`Bends of ${length(mm)} or more`, {}, { radius_mm: mm })}
-      />
       {lines && (
         <Figures
           items={[

@@ -10,6 +10,7 @@ import { SCOPES, useScope } from "../scope";
 import { EmptyTable, Station } from "../Station";
 import { count } from "../../job/stubs";
 import { BorderSection } from "./BorderSection";
+import { ComesOffSection } from "./ComesOffSection";
 import { EditSection } from "./EditSection";
 import { ExtrasSections } from "./ExtrasSections";
 import { FurtherSection } from "./FurtherSection";
@@ -29,7 +30,7 @@ export function LinesStation() {
   const own = useLineChange("one"); // a shape drawn on one piece is for that piece
   const [editing, setEditing] = useState(false); // a node in hand: its own draft is what is shown
   const shown = editing ? own.shown : change.shown;
-  const lines = useLines(shown);
+  const lines = useLines(shown, !editing && change.moving);
   const longestMm = Math.max(facts?.width_mm ?? 1, facts?.height_mm ?? 1);
   const nodes = useNodes(lines, own, longestMm);
   useEffect(() => setEditing(nodes.active), [nodes.active]);
@@ -87,7 +88,8 @@ export function LinesStation() {
           </Row>
         </Section>
       )}
-      <BorderSection change={change} lines={lines} />
+      <ComesOffSection />
+      <BorderSection change={change} one={own} lines={lines} held={facts.artwork.held_line} />
       <OuterSection change={change} lines={lines} />
       <Findings title="Before it goes to the blade" findings={found} quiet={`Nothing to look at: ${count(lines?.pieces ?? 1, "piece")}, every loop wide enough for the knife.`} />
       {others > 0 && <p className="px-3.5 pb-3 text-look">{count(others, "other piece")} to look at: choose {others === 1 ? "it" : "one"} above.</p>}

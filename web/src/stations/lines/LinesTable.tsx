@@ -65,9 +65,13 @@ export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, o
                 cx={hole.place[0]}
                 cy={hole.place[1]}
                 r={Math.min(hole.across_mm / 2, 2)}
-                fill={hole.filled ? "#0f5c57" : "#fff"}
-                fillOpacity={hole.filled ? 0.55 : 0.01}
-                className="cursor-pointer"
+                fill="#fff"
+                fillOpacity={0.01}
+                stroke={hole.filled ? "#007f8c" : "none"}
+                strokeWidth="1"
+                strokeDasharray="1.5 2.5"
+                vectorEffect="non-scaling-stroke"
+                className="cursor-pointer hover:fill-act-pale hover:[fill-opacity:0.8]"
                 onClick={() => !hand && onLines(holeToggled(hole, now), hole.filled ? "Cut a hole" : "Fill a hole")}
               >
                 <title>{`Hole of ${length(hole.across_mm)}: click to ${hole.filled ? "cut it" : "fill it"}`}</title>

@@ -1,8 +1,11 @@
 import type { Lines } from "../../api/client";
+import { comesOff } from "../../job/comesOff";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { Reading, Row, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
+import { useHabit } from "./ComesOffSection";
 import type { LineChange } from "./useLineChange";
 
 const SETS = [
@@ -27,10 +30,17 @@ export function OuterSection({ change, lines }: { change: LineChange; lines: Lin
     else if (next === "die") keep(label, { peel_mm: null }, { own: "through" });
     else keep(label, { peel_mm: peel ?? 3 }, { own: "kiss", outer: next === "pop" ? "perforate" : "through" });
   };
+  const { habit, keep: keepHabit } = useHabit();
+  const way = comesOff(now, peel);
   const told = lines?.perforation;
   return (
     <Section title="Line set">
       <Row><Choice label="Line set" value={set} options={SETS} onChange={choose} /></Row>
+      {habit && habit !== way && (
+        <p className="px-3.5 pb-1">
+          <Button kind="quiet" onClick={() => void keepHabit(way)}>New jobs come off like this too</Button>
+        </p>
+      )}
       {peel != null && (
         <LengthField
           label={set === "pop" ? "Frame outside the kiss" : "Peel margin"}

@@ -23,7 +23,7 @@ export function useLineChange(scope: Scope) {
 
   const attempt = (changes: Partial<Design>, lines: Partial<LineRecipe> = {}) =>
     setDraft((before) => ({ ...before, ...changes, lines: { ...now, ...before.lines, ...lines } }));
-  return { shown, now, keep, attempt };
+  return { shown, now, keep, attempt, moving: Object.keys(draft).length > 0 };
 }
 
 export type LineChange = ReturnType<typeof useLineChange>;

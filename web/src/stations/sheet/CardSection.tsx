@@ -1,10 +1,14 @@
-import type { Schemas, SheetRecipe } from "../../api/client";
+import { useState } from "react";
+
+import { call, type Schemas, type SheetRecipe } from "../../api/client";
 import { useJob } from "../../job/job";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { ColourField } from "../../ui/ColourField";
 import { CountField } from "../../ui/CountField";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
+import { useNotice } from "../../ui/Notice";
 import { Row } from "../../ui/Reading";
 import { TextField } from "../../ui/TextField";
 import { Toggle } from "../../ui/Toggle";
@@ -12,16 +16,31 @@ import { useUnits } from "../../ui/units";
 
 type Card = Schemas["CardRecipe"];
 
-const FIRST: Card = { width_mm: 92, height_mm: 130, radius_mm: 5, margin_mm: 4, colour: "#cfe3dd", heading: "", heading_mm: 5, heading_colour: "#16211f", cut: "through", copies: 1 };
+const FIRST: Card = { width_mm: 92, height_mm: 130, radius_mm: 5, margin_mm: 4, colour: "#cfe3dd", heading: "", heading_mm: 5, heading_colour: "#16211f", cut: "through", copies: 1, spread: true };
 const CUTS = [{ value: "through" as const, label: "Through" }, { value: "perforate" as const, label: "Perforated" }];
 
 /** A theme sheet: the pieces on a printed card with a heading, cards side by side on the sheet. */
 export function CardSection({ keep }: { keep: (label: string, changes: Partial<SheetRecipe>) => void }) {
-  const { job } = useJob();
+  const { job, change } = useJob();
+  const tell = useNotice();
+  const [growing, setGrowing] = useState(false);
   const { size } = useUnits();
   const sheet = job.recipe.sheet!;
   const card = sheet.card ?? null;
   const set = (label: string, changes: Partial<Card>) => keep(label, { card: { ...FIRST, ...card, ...changes } });
+  const grow = async () => {
+    setGrowing(true);
+    try {
+      const sizes = await call("post_grown", { body: job.recipe });
+      await change("Pieces grown to fill the card", (before) => ({
+        ...before,
+        designs: (before.designs ?? []).map((each) => ({ ...each, longest_mm: sizes[each.id] ?? each.longest_mm })),
+      }));
+    } catch (problem) {
+      tell(problem);
+    }
+    setGrowing(false);
+  };
   return (
     <Fold title="Theme sheet" told={card ? size(card.width_mm!, card.height_mm!, 0) : undefined} open={Boolean(card)}>
       <Toggle label="Pieces on a card" on={card !== null} onChange={(on) => keep(on ? "Theme sheet" : "No theme sheet", { placements: [], method: sheet.method === "nest" ? "nest" : "rows", card: on ? { ...FIRST, heading: job.title.slice(0, 80) } : null })} />
@@ -39,6 +58,10 @@ export function CardSection({ keep }: { keep: (label: string, changes: Partial<S
             <span className="text-quiet">Card is cut</span>
             <Choice label="Card is cut" value={card.cut ?? "through"} options={CUTS} onChange={(cut) => set("How the card is cut", { cut })} />
           </Row>
+          <Toggle label="Pieces spread over the card" on={card.spread ?? false} onChange={(spread) => set(spread ? "Pieces spread over the card" : "Pieces close together", { spread })} />
+          <p className="px-3.5 py-1">
+            <Button disabled={growing} onClick={() => void grow()}>{growing ? "Trying sizes …" : "Grow the pieces to fill it"}</Button>
+          </p>
           {!sheet.fill && <CountField label="Cards" value={card.copies ?? 1} min={1} max={2000} onKeep={(copies) => set(`${copies} cards`, { copies })} />}
           <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Copies of a piece are counted on one card. Its white border is twice its own, so that the kiss line runs in the middle of it.</p>
         </>

@@ -4,6 +4,7 @@ import { useState } from "react";
 
 import { call, type Recipe, type SheetRecipe } from "../../api/client";
 import { useJob } from "../../job/job";
+import { useMoney } from "../../job/useShop";
 import { ended } from "../../job/operations";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
@@ -29,6 +30,7 @@ async function workedOut(recipe: Recipe, signal: AbortSignal) {
 export function Compare() {
   const { job, change } = useJob();
   const { length } = useUnits();
+  const money = useMoney();
   const [ways, setWays] = useState<Way[]>([]);
   const designs = job.recipe.designs ?? [];
   const answers = useQueries({
@@ -48,7 +50,7 @@ export function Compare() {
     ["Sheets", (at) => String(answers[at]?.data?.sheets.sheets.length ?? "…")],
     ["Used", (at) => (answers[at]?.data ? `${Math.round(answers[at]!.data!.sheets.used_share * 100)} %` : "…")],
     ["Worst error", (at) => (answers[at]?.data?.sheets.worst_error_mm != null ? length(answers[at]!.data!.sheets.worst_error_mm!, 3) : "…")],
-    ["Each costs", (at) => answers[at]?.data?.cost.each.toFixed(3) ?? "…"],
+    ["Each costs", (at) => (answers[at]?.data ? money(answers[at]!.data!.cost.each, 3) : "…")],
   ];
   return (
     <Fold title="Compare ways" told={ways.length ? `${ways.length} of ${MOST}` : undefined}>

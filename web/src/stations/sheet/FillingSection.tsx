@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 
 import type { SheetRecipe } from "../../api/client";
 import { useJob } from "../../job/job";
@@ -10,7 +10,9 @@ import { LengthField } from "../../ui/LengthField";
 import { Reading, Row } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
 import { Toggle } from "../../ui/Toggle";
+import { count } from "../../job/stubs";
 import { useUnits } from "../../ui/units";
+import { PiecesTable } from "../PiecesTable";
 
 const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
 const METHODS = [
@@ -30,6 +32,9 @@ const TURNS = [
   { value: "free" as const, label: "Free" },
 ];
 const AROUND = [{ value: "none" as const, label: "None" }, { value: "perforate" as const, label: "Perforated" }, { value: "through" as const, label: "Through" }];
+
+/** Up to so many pieces are counted in the pane; more have a table of their own. */
+const FEW = 6;
 
 export const STOCK_AND_FILLING = "Stock and filling";
 
@@ -54,6 +59,8 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
   const through = (recipe.designs ?? []).some((design) => design.peel_mm != null || design.lines?.own === "through");
   const use = (next: "rows" | "nest" | "hand") =>
     next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, placements: (sheet.placements ?? []).filter((place) => place.locked) });
+  const many = (recipe.designs ?? []).length > FEW;
+  const [listed, setListed] = useState(false);
   const inWords = `${job.sheets.stock}, ${sheet.fill ? "filled" : "by number"}, ${METHODS.find((each) => each.value === method)!.label.toLowerCase()}`;
   return (
     <>
@@ -63,10 +70,17 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
           <span className="text-quiet">Copies</span>
           <Choice label="Copies" value={sheet.fill ? "fill" : "count"} options={FILLS} onChange={(fill) => keep(fill === "fill" ? "Fill a sheet" : "Copies by number", { fill: fill === "fill" })} />
         </Row>
-        <div className="max-h-52 overflow-y-auto">
-          {(recipe.designs ?? []).map((design) =>
+        {many && (
+          <Row>
+            <span className="text-quiet">{count((recipe.designs ?? []).length, "piece")}</span>
+            <Button onClick={() => setListed(true)}>{sheet.fill && !sheet.card ? "List them" : "How many of each"}</Button>
+          </Row>
+        )}
+        <PiecesTable open={listed} onClose={() => setListed(false)} />
+        <div>
+          {!many && (recipe.designs ?? []).map((design) =>
             sheet.fill && !sheet.card ? (
-              <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} up</Reading>
+              <Reading key={design.id} label={design.name}>{job.designs.find((each) => each.id === design.id)?.placed ?? 0} in all</Reading>
             ) : (
               <CountField
                 key={design.id}

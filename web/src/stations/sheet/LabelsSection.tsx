@@ -137,7 +137,7 @@ export function LabelsSection() {
               <CountField label="Lines, at most" value={text.lines ?? 1} min={1} max={6} onKeep={(lines) => set("Lines of the text", { lines })} />
               <Row>
                 <span className="text-quiet">Stands</span>
-                <Choice label="Stands" value={text.align ?? "centre"} options={ALIGNS} onChange={(align) => set("Where it stands", { align })} />
+                <Choice label="Aligned" value={text.align ?? "centre"} options={ALIGNS} onChange={(align) => set("How it is aligned", { align })} />
               </Row>
             </>
           )}

@@ -10,12 +10,14 @@ import { Reading, Row } from "../../ui/Reading";
 import { Slide } from "../../ui/Slide";
 import { useUnits } from "../../ui/units";
 import { count } from "../../job/stubs";
+import { useMoney } from "../../job/useShop";
 import { NestedSize } from "./NestedSize";
 
 /** How large so that so many fit; how many to print, on how many sheets, so that the order is full. */
 export function Questions() {
   const { job, selected, change } = useJob();
   const { length } = useUnits();
+  const money = useMoney();
   const designs = job.recipe.designs ?? [];
   const [up, setUp] = useState(12);
   const [orders, setOrders] = useState<Record<string, number>>({});
@@ -34,15 +36,15 @@ export function Questions() {
   const largest = data?.largest_mm == null ? null : Math.floor(data.largest_mm * 10) / 10;
   const total = Object.values(data?.to_print ?? {}).reduce((a, b) => a + b, 0);
   return (
-    <Fold title="Questions" told={data ? `${up} up: ${largest === null ? "never" : length(largest)} · order: ${count(data.sheets, "sheet")}` : undefined}>
-      <CountField label="Up on one sheet" value={up} min={1} max={1000} onKeep={setUp} />
+    <Fold title="Questions" told={data ? `${up} a sheet: ${largest === null ? "never" : length(largest)} · order: ${count(data.sheets, "sheet")}` : undefined}>
+      <CountField label="How many on one sheet" value={up} min={1} max={1000} onKeep={setUp} />
       <Reading label={`${design.name}, longest side`}>{largest === null ? "never fits" : length(largest)}</Reading>
       {largest !== null && largest !== design.longest_mm && (
         <p className="px-3.5 pb-1">
           <Button
             disabled={older}
             onClick={() =>
-              void change(`${design.name} ${length(largest)}, ${up} up`, (before) => ({
+              void change(`${design.name} ${length(largest)}, ${up} on a sheet`, (before) => ({
                 ...before,
                 designs: (before.designs ?? []).map((each) => (each.id === design.id ? { ...each, longest_mm: largest } : each)),
               }))
@@ -65,8 +67,13 @@ export function Questions() {
         <span className="text-quiet">Print, to be 95 % sure</span>
         <span className="figure text-[13px]">{total} on {count(data?.sheets ?? 0, "sheet")}</span>
       </Row>
-      {data && total > 0 && <Reading label="Stock and ink for it">{data.order_cost.stock.toFixed(2)} + {data.order_cost.ink.toFixed(2)}</Reading>}
-      {data && total > 0 && <Reading label="Each sticker costs">{data.order_cost.each.toFixed(3)}</Reading>}
+      {data && total > 0 && (
+        <>
+          <Reading label="Stock for it">{money(data.order_cost.stock)}</Reading>
+          <Reading label="Ink for it">{money(data.order_cost.ink)}</Reading>
+        </>
+      )}
+      {data && total > 0 && <Reading label="Each sticker costs">{money(data.order_cost.each, 3)}</Reading>}
       {data && data.left_out > 0 && <p className="px-3.5 pb-1 text-stop">{count(data.left_out, "sticker")} would not fit the most sheets of one job: make two jobs of it.</p>}
       {data && total > 0 && unordered && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{unordered.name} is not ordered: take it out of the job before you print so many.</p>}
       {data && total > 0 && data.left_out === 0 && !unordered && (

@@ -1,0 +1,135 @@
+"""Cut lines that a page of a PDF holds already: strokes in a spot colour or on a layer named so."""
+
+import io
+from dataclasses import dataclass, field
+
+import pikepdf
+
+from perisect.core.artwork.held_line import names_a_cut, names_a_line
+
+MOST_BYTES = 20_000_000
+"""Of a page's content, unpacked: more is a drawing that somebody flattened, and no cut line."""
+
+_STROKES = {"S", "s"}
+_PAINTS = _STROKES | {"f", "F", "f*", "B", "B*", "b", "b*"}
+_OTHER_PAINTS = {"Do", "sh", "Tj", "TJ", "'", '"', "INLINE IMAGE"}
+Instruction = pikepdf.ContentStreamInstruction | pikepdf.ContentStreamInlineImage
+_NO_PAINT = pikepdf.ContentStreamInstruction([], pikepdf.Operator("n"))
+_FILL = pikepdf.ContentStreamInstruction([], pikepdf.Operator("f"))
+_BLACK = pikepdf.ContentStreamInstruction([0], pikepdf.Operator("g"))
+
+
+@dataclass(frozen=True)
+class PartedPage:
+    """A page without its cut lines, the lines as they are drawn, and what they go round, each as a PDF."""
+
+    name: str
+    art: bytes
+    lines: bytes
+    area: bytes
+
+
+@dataclass
+class _Named:
+    """Names in a page's resources that stand for lines, with what they are called."""
+
+    colours: dict[str, str] = field(default_factory=dict)
+    layers: dict[str, str] = field(default_factory=dict)
+
+    def __bool__(self) -> bool:
+        return any(names_a_cut(name) for name in (*self.colours.values(), *self.layers.values()))
+
+
+@dataclass
+class _Split:
+    art: list[Instruction] = field(default_factory=list)
+    lines: list[Instruction] = field(default_factory=list)
+    area: list[Instruction] = field(default_factory=list)
+    name: str = ""
+    paints_art: bool = False
+
+
+def parted_page(data: bytes, number: int) -> PartedPage | None:
+    """A page (from 1) with its cut lines apart from its art; None when it names none, or nothing else is drawn."""
+    try:
+        with pikepdf.open(io.BytesIO(data)) as pdf:
+            page = pdf.pages[number - 1]
+            named = _named(page)
+            if not named or len(_content(page)) > MOST_BYTES:
+                return None
+            split = _split(pikepdf.parse_content_stream(page), named)
+            if not split.name or not split.paints_art:
+                return None
+            files = [_with_content(pdf, number, each) for each in (split.art, split.lines, split.area)]
+            return PartedPage(split.name[:80], *files)
+    except (pikepdf.PdfError, ValueError, TypeError, LookupError, AttributeError, RecursionError):
+        # It can be drawn whole; a page that cannot be taken apart has no line that could be told.
+        return None
+
+
+def _content(page: pikepdf.Page) -> bytes:
+    page.contents_coalesce()
+    return bytes(page.Contents.read_bytes())
+
+
+def _named(page: pikepdf.Page) -> _Named:
+    found = _Named()
+    resources = page.get("/Resources", pikepdf.Dictionary())
+    for key, space in dict(resources.get("/ColorSpace", pikepdf.Dictionary())).items():
+        if isinstance(space, pikepdf.Array) and space[0] == "/Separation":
+            name = str(space[1]).removeprefix("/")
+            if names_a_line(name):
+                found.colours[key] = name
+    for key, group in dict(resources.get("/Properties", pikepdf.Dictionary())).items():
+        name = str(group.get("/Name", "")) if isinstance(group, pikepdf.Dictionary) else ""
+        if names_a_line(name):
+            found.layers[key] = name
+    return found
+
+
+def _split(content: list[Instruction], named: _Named) -> _Split:
+    """One reading of the page: what strokes a line is nothing in the art, and all else is nothing in the lines."""
+    split = _Split()
+    colour = ""
+    kept: list[str] = []
+    layers: list[str] = []
+    for instruction in content:
+        operator, operands = str(instruction.operator), instruction.operands
+        if operator == "q":
+            kept.append(colour)
+        elif operator == "Q" and kept:
+            colour = kept.pop()
+        elif operator in ("CS", "RG", "G", "K"):
+            colour = named.colours.get(str(operands[0]), "") if operator == "CS" else ""
+        elif operator in ("BDC", "BMC"):
+            tag = str(operands[1]) if len(operands) > 1 and isinstance(operands[1], pikepdf.Name) else ""
+            layers.append(named.layers.get(tag, layers[-1] if layers else ""))
+        elif operator == "EMC" and layers:
+            layers.pop()
+        name = (layers[-1] if layers else "") or colour
+        if operator in _PAINTS:
+            is_line = bool(name) and operator in _STROKES
+            is_cut = is_line and names_a_cut(name)
+            split.art.append(_NO_PAINT if is_line else instruction)
+            split.lines.append(instruction if is_cut else _NO_PAINT)
+            split.area += [_FILL] if is_cut else [_NO_PAINT]
+            split.name = split.name or (name if is_cut else "")
+            split.paints_art |= not is_line
+        else:
+            split.art.append(instruction)
+            split.paints_art |= operator in _OTHER_PAINTS
+            if operator not in _OTHER_PAINTS:
+                split.lines.append(instruction)
+                split.area.append(instruction)
+                if operator in ("cs", "rg", "g", "k", "sc", "scn"):
+                    split.area.append(_BLACK)
+    split.area.insert(0, _BLACK)
+    return split
+
+
+def _with_content(pdf: pikepdf.Pdf, number: int, content: list[Instruction]) -> bytes:
+    page = pdf.pages[number - 1]
+    page.Contents = pdf.make_stream(pikepdf.unparse_content_stream(content))
+    file = io.BytesIO()
+    pdf.save(file)
+    return file.getvalue()

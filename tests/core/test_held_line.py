@@ -1,0 +1,237 @@
+"""Cut lines that drawings hold already: recognised, not printed, and cut as they are."""
+
+import io
+
+import numpy as np
+import pikepdf
+import pytest
+import shapely
+
+from perisect.core.artwork import ArtworkError, decode
+from perisect.core.artwork.held_line import names_a_cut, names_a_line
+from perisect.core.job import (
+    DesignRecipe,
+    JobRecipe,
+    apply_remedy,
+    plan_job,
+    split_design,
+    trace_artwork,
+)
+from perisect.core.job.artwork_check import artwork_findings
+from perisect.core.job.bleed_check import bleed_findings
+from perisect.core.lines import LineRecipe, cut_lines
+
+POINTS_PER_MM = 72 / 25.4
+
+
+def svg(line: str, more: str = "") -> bytes:
+    """A disc of 20 mm in a drawing of 60 x 40 mm, and a line."""
+    return (
+        '<svg xmlns="http://www.w3.org/2000/svg" xmlns:k="urn:kiosk" width="60mm" height="40mm" viewBox="0 0 60 40">'
+        "<style>.hair{fill:none;stroke:#f0f;stroke-width:.3}</style>"
+        f'<circle cx="30" cy="20" r="10" fill="teal"/>{line}{more}</svg>'
+    ).encode()
+
+
+RING = '<g id="g7" k:label="Cut line" transform="translate(30 20)"><g><circle class="hair" r="14"/></g></g>'
+
+
+def pdf(content: str, layer: str = "Art", colour: str = "Die line") -> bytes:
+    """A page of 60 x 40 mm with a layer and a spot colour."""
+    file = pikepdf.new()
+    tint = pikepdf.Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=[0, 1, 0, 0], N=1)
+    spot = pikepdf.Array(
+        [
+            pikepdf.Name.Separation,
+            pikepdf.Name(f"/{colour}"),
+            pikepdf.Name.DeviceCMYK,
+            file.make_indirect(tint),
+        ]
+    )
+    group = file.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name=layer))
+    resources = pikepdf.Dictionary(
+        ColorSpace=pikepdf.Dictionary(Spot=spot), Properties=pikepdf.Dictionary(L0=group)
+    )
+    file.add_blank_page(page_size=(60 * POINTS_PER_MM, 40 * POINTS_PER_MM))
+    file.pages[0].Resources = resources
+    scale = f"{POINTS_PER_MM:.6f} 0 0 {POINTS_PER_MM:.6f} 0 0 cm "
+    file.pages[0].Contents = file.make_stream((scale + content).encode())
+    data = io.BytesIO()
+    file.save(data)
+    return data.getvalue()
+
+
+ART = "0 0.5 0.5 rg 20 10 20 20 re f "
+BOX = "0.3 w 15 5 30 30 re S "
+
+
+@pytest.mark.parametrize(
+    ("name", "line", "cut"),
+    [
+        ("Cut line", True, True),
+        ("CutLine", True, True),
+        ("KISS_CUT 2", True, True),
+        ("dieline", True, True),
+        ("through", True, False),
+        ("Perf", True, False),
+        ("Cute bird", False, False),
+        ("Soldier", False, False),
+        ("Shortcuts", False, False),
+        ("contour", False, False),
+    ],
+)
+def test_a_line_is_known_by_whole_words(name: str, line: bool, cut: bool) -> None:
+    assert (names_a_line(name), names_a_cut(name)) == (line, cut)
+
+
+def test_the_line_of_an_svg_is_no_art_and_is_cut_as_it_is() -> None:
+    drawn = decode(svg(RING, '<path id="Perf" class="hair" d="M0 5H60"/>'))
+    traced, rgba = trace_artwork(drawn, DesignRecipe(id="d1", name="Disc", artwork="a" * 64).mend)
+    assert traced.held_line == "Cut line"
+    # Nothing of either line is left in the picture: what is printed is the disc.
+    px_per_mm = rgba.shape[1] / 60
+    assert np.count_nonzero(rgba[..., 3]) / px_per_mm**2 == pytest.approx(np.pi * 100, rel=0.005)
+    lines = cut_lines(traced.outline, 20.0, 2.0, recipe=LineRecipe(shape="held"))
+    ring = shapely.Point(10, 10).buffer(14, quad_segs=200).exterior
+    assert shapely.hausdorff_distance(lines.own.boundary, ring) < 0.05
+
+
+def test_a_line_is_offered_and_taken_with_one_remedy() -> None:
+    design = DesignRecipe(id="d1", name="Disc", artwork="a" * 64, longest_mm=20.0)
+    traced, _ = trace_artwork(decode(svg(RING)), design.mend)
+    (found,) = [each for each in artwork_findings(design, traced) if each.code == "held_line"]
+    assert "“Cut line”" in found.text
+    recipe = apply_remedy(JobRecipe(designs=(design,)), found.remedy, "d1")
+    plan = plan_job(recipe, {design.picture: traced})
+    left, top, right, bottom = plan.lines["d1"].own.bounds
+    assert (right - left, bottom - top) == pytest.approx((28, 28), abs=0.05)
+    assert not [each for each in artwork_findings(recipe.designs[0], traced) if each.code == "held_line"]
+
+
+@pytest.mark.parametrize(
+    "content",
+    [
+        ART + "/Spot CS 1 SCN " + BOX,
+        "q /Spot CS 1 SCN " + BOX + "Q " + ART,
+    ],
+)
+def test_a_stroke_in_a_spot_colour_of_a_pdf_is_a_line(content: str) -> None:
+    check_box(decode(pdf(content)), "Die line")
+
+
+def test_strokes_on_a_layer_of_a_pdf_are_a_line() -> None:
+    content = ART + "/OC /L0 BDC 1 0 1 RG " + BOX + "EMC 0 0 0 RG 0.5 w 25 15 10 10 re S"
+    drawn = decode(pdf(content, layer="Kiss cut", colour="Teal"))
+    check_box(drawn, "Kiss cut")
+
+
+def check_box(drawn, name: str) -> None:
+    traced, rgba = trace_artwork(drawn, DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    assert traced.held_line == name
+    px_per_mm = rgba.shape[1] / 60
+    assert np.count_nonzero(rgba[..., 3]) / px_per_mm**2 == pytest.approx(400, rel=0.01)
+    own = cut_lines(traced.outline, 20.0, 0.0, recipe=LineRecipe(shape="held")).own
+    assert own.bounds == pytest.approx((-5, -5, 25, 25), abs=0.05)
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        svg('<rect id="cut" x="5" y="5" width="50" height="30" fill="none" stroke="red"/>').replace(
+            b'<circle cx="30" cy="20" r="10" fill="teal"/>', b""
+        ),
+        svg('<rect id="Cut paper" x="15" y="5" width="30" height="30" fill="gold"/>'),
+        pdf("/Spot cs 1 scn 20 10 20 20 re f"),
+        pdf("/Spot CS 1 SCN " + BOX),
+        pdf(ART + "1 0 0 RG " + BOX),
+    ],
+    ids=["only a line", "filled", "filled spot", "only a spot line", "no name"],
+)
+def test_what_may_be_art_stays_art(data: bytes) -> None:
+    drawn = decode(data)
+    assert drawn.held is None
+    assert drawn.rgba[..., 3].any()
+
+
+def test_a_line_that_is_not_there_is_refused_with_a_way_out() -> None:
+    outline = trace_artwork(decode(svg("")), DesignRecipe(id="d1", name="D", artwork="a" * 64).mend)[
+        0
+    ].outline
+    with pytest.raises(Exception, match="no cut line of its own"):
+        cut_lines(outline, 20.0, 2.0, recipe=LineRecipe(shape="held"))
+
+
+def test_odd_pages_are_drawn_whole() -> None:
+    for content in (
+        "/Spot CS 1 SCN q q q Q Q Q Q EMC EMC " + BOX + ART,
+        ART + "/Spot CS (",
+        "BDC BDC " + ART,
+    ):
+        try:
+            decode(pdf(content))
+        except ArtworkError:
+            pass
+
+
+def test_of_a_page_each_drawing_has_the_line_round_itself() -> None:
+    page = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">'
+        b'<circle cx="20" cy="20" r="10" fill="teal"/><rect x="52" y="12" width="16" height="16" fill="brown"/>'
+        b'<g id="cut" fill="none" stroke="red" stroke-width=".3"><circle cx="20" cy="20" r="14"/>'
+        b'<rect x="48" y="8" width="24" height="24"/></g></svg>'
+    )
+    whole = DesignRecipe(id="d1", name="Page", artwork="a" * 64, longest_mm=58)
+    decoded = decode(page)
+    traced, _ = trace_artwork(decoded, whole.mend)
+    assert len(traced.outline.held.geoms) == 2
+    split = split_design(JobRecipe(designs=(whole,)), "d1", traced).designs
+    assert len(split) == 2
+    widths = []
+    for design in split:
+        own, _ = trace_artwork(decoded, design.mend, design.longest_mm)
+        lines = cut_lines(own.outline, design.longest_mm, 2.0, recipe=LineRecipe(shape="held"))
+        left, _, right, _ = lines.own.bounds
+        widths.append(right - left)
+    assert sorted(widths) == pytest.approx([24, 28], abs=0.1)
+
+
+def test_the_border_of_a_held_line_is_the_white_that_there_is() -> None:
+    design = DesignRecipe(id="d1", name="Disc", artwork="a" * 64, longest_mm=20.0, border_mm=2.0)
+    traced, _ = trace_artwork(decode(svg(RING)), design.mend)
+    held = LineRecipe(shape="held")
+    assert cut_lines(traced.outline, 20.0, 2.0, recipe=held).border_mm(2.0) == pytest.approx(4.0, abs=0.05)
+    assert cut_lines(traced.outline, 20.0, 2.0).border_mm(2.0) == 2.0
+    # A line inside the art: what is past it is its bleed, and no more is asked for.
+    through = RING.replace('r="14"', 'r="8"')
+    inside, _ = trace_artwork(decode(svg(through)), design.mend)
+    lines = cut_lines(inside.outline, 20.0, 2.0, recipe=held)
+    assert lines.border_mm(2.0) == 0
+    taken = design.model_copy(update={"lines": held})
+    assert bleed_findings(taken, inside, lines) == []
+
+
+@pytest.mark.parametrize(("width", "height"), [(60, 40), (70, 45), (33, 27)])
+def test_the_picture_of_a_drawing_in_mm_is_as_large_as_its_outline(width: int, height: int) -> None:
+    # Its paint is not plain, so that it prints from pixels while the outline is that of its shapes.
+    data = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}mm" height="{height}mm">'
+        f'<rect x="{width * 0.1}mm" y="{height * 0.1}mm" width="{width * 0.8}mm" height="{height * 0.8}mm"/>'
+        f'<circle cx="{width / 2}mm" cy="{height / 2}mm" r="4mm" fill="red" fill-opacity=".5"/></svg>'
+    ).encode()
+    decoded = decode(data)
+    assert decoded.shapes is not None
+    rows, columns = np.nonzero(decoded.rgba[..., 3] > 127)
+    drawn = (columns.min(), rows.min(), columns.max() + 1, rows.max() + 1)
+    assert drawn == pytest.approx(decoded.shapes.outline.bounds, abs=1.0)
+
+
+def test_deep_groups_are_read_and_bottomless_ones_refused() -> None:
+    def nested(depth: int) -> bytes:
+        line = '<path d="M15 5h30v30h-30z" fill="none" stroke="red" stroke-width=".3"/>'
+        return svg('<g id="cut">' * depth + line + "</g>" * depth)
+
+    held = decode(nested(100)).held
+    assert held is not None
+    assert np.count_nonzero(held.area) / (held.area.shape[1] / 60) ** 2 == pytest.approx(900, rel=0.01)
+    with pytest.raises(ArtworkError, match="nested too deeply"):
+        decode(nested(20_000))
