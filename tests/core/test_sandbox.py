@@ -10,7 +10,7 @@ from functools import partial
 import pytest
 
 from perisect.core.artwork import ArtworkError
-from perisect.sandbox import call
+from perisect.sandbox import Watch, asked_to_stop, call, watched
 from perisect.sandbox.errors import TooBusy, WorkFailed
 from perisect.sandbox.line import Line
 
@@ -91,3 +91,28 @@ def test_a_line_is_served_in_order_tells_places_and_sends_the_last_away() -> Non
     leave.set()
     with line.place(leave=leave.is_set) as mine:
         assert mine
+
+
+def _search_in_threads(data: bytes) -> int:
+    """Searches side by side, each until it is told that it is enough; how many ended so."""
+
+    def search(_: int) -> bool:
+        end = time.monotonic() + 5
+        while time.monotonic() < end:
+            if asked_to_stop():
+                return True
+        return False
+
+    with ThreadPoolExecutor(8) as threads:
+        return sum(threads.map(search, range(8)))
+
+
+def test_every_thread_of_a_search_hears_that_it_is_enough() -> None:
+    for _ in range(6):
+        begun = time.monotonic()
+
+        def enough(since: float = begun) -> bool:
+            return time.monotonic() > since + 0.1
+
+        with watched(Watch(enough=enough)):
+            assert call(_search_in_threads, b"", seconds=8) == 8

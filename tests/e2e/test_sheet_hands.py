@@ -185,7 +185,7 @@ def test_a_nested_sheet_is_printed_and_cut_where_it_was_nested(page: Page) -> No
     searching = page.get_by_role("button", name="Take the best so far")
     expect(searching).to_be_visible()
     searching.click()
-    expect(searching).to_be_hidden(timeout=30_000)
+    expect(page.get_by_role("progressbar")).to_be_hidden(timeout=30_000)
     page.keyboard.press("4")
     page.get_by_role("button", name="Print sheet 1").click()
     expect(page.get_by_text("printed", exact=True)).to_be_visible()

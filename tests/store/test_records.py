@@ -74,6 +74,24 @@ def test_two_writers_from_one_revision_leave_one_step() -> None:
     assert stale.value.step == 2
 
 
+def test_a_search_that_has_not_begun_can_be_told_that_its_first_find_will_do() -> None:
+    from perisect.store import operations
+    from perisect.store.database import transaction
+
+    with transaction() as session:
+        wanted = operations.ask(session, "nest", "nest for its first find", {}).id
+        unwanted = operations.ask(session, "nest", "nest for nobody", {}).id
+    with transaction() as session:
+        operations.stop(session, wanted, "best")
+        operations.stop(session, unwanted, "drop")
+    with transaction() as session:
+        begun = operations.claim(session, wanted, "worker")
+        assert begun is not None
+        assert begun.stop == "best"
+        assert operations.claim(session, unwanted, "worker") is None
+        operations.end(session, wanted, "worker", "done")
+
+
 def test_blobs_are_whole_or_absent(shop: Path) -> None:
     from perisect.store import blobs
 

@@ -20,6 +20,8 @@ STOP = "stop"
 
 _caller: Connection | None = None
 _stopped = False
+_asking = threading.Lock()
+"""A search asks from several threads: the second to see one message would wait for another for ever."""
 
 
 def report(stage: str) -> None:
@@ -31,10 +33,11 @@ def report(stage: str) -> None:
 def asked_to_stop() -> bool:
     """Whether whoever waits wants what there is by now."""
     global _stopped
-    if _caller is not None and not _stopped and _caller.poll():
-        _caller.recv()
-        _stopped = True
-    return _stopped
+    with _asking:
+        if _caller is not None and not _stopped and _caller.poll():
+            _caller.recv()
+            _stopped = True
+        return _stopped
 
 
 def serve(caller: Connection) -> None:

@@ -137,14 +137,16 @@ def end(session: Session, operation_id: int, claim: str, state: str, **values: o
 
 
 def stop(session: Session, operation_id: int, how: Stop) -> Operation | None:
-    """Ask an operation to stop; one that is still queued is over at once."""
+    """Ask an operation to stop. One that is still queued is over at once, unless the best so far is wanted: its
+    worker then ends as soon as it has anything."""
+    if how == "drop":
+        session.execute(
+            update(Operation)
+            .where(Operation.id == operation_id, Operation.state == "queued")
+            .values(state="cancelled", stop=how, finished_at=datetime.now(UTC))
+        )
     session.execute(
-        update(Operation)
-        .where(Operation.id == operation_id, Operation.state == "queued")
-        .values(state="cancelled", stop=how, finished_at=datetime.now(UTC))
-    )
-    session.execute(
-        update(Operation).where(Operation.id == operation_id, Operation.state == "working").values(stop=how)
+        update(Operation).where(Operation.id == operation_id, Operation.state.not_in(OVER)).values(stop=how)
     )
     return session.get(Operation, operation_id, populate_existing=True)
 
