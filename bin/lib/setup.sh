@@ -1,5 +1,8 @@
 # Shared by the scripts in bin: install what is missing, and only then. Every failure is one sentence.
 
+# Without it every process that is started compiles all of the sources anew.
+unset PYTHONDONTWRITEBYTECODE
+
 say() { printf '%s\n' "$*" >&2; }
 die() { say "perisect: $*"; exit 1; }
 

@@ -32,6 +32,9 @@ WORKS_EACH = 100
 T = TypeVar("T")
 
 _context = multiprocessing.get_context("forkserver")
+# What readers need is loaded once, in the process they are all forked from: it takes a second or two. Each of them
+# loads the caller's own first module again, the command line.
+_context.set_forkserver_preload(["perisect.sandbox.reader", "perisect.core.job", "cv2", "typer"])
 _line = Line(READERS, MOST_WAITING, seconds_each=1.0)
 _idle: list["_Reader"] = []
 _idle_lock = threading.Lock()

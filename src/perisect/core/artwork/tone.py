@@ -13,7 +13,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms
 from pydantic import BaseModel, ConfigDict, Field, model_validator
-from scipy.interpolate import PchipInterpolator
 
 from perisect.core.artwork.errors import ArtworkError
 
@@ -65,6 +64,9 @@ def _table(tone: ToneRecipe) -> NDArray[np.uint8]:
     level = ((level - 0.5) * (1 + tone.contrast / 50) + 0.5 + tone.brightness / 100).clip(0, 1) * 255
     if len(tone.curve) > 1:
         dark, light = np.array(tone.curve, float).T
+        # A third of a second at the start of every process, for what few pictures need.
+        from scipy.interpolate import PchipInterpolator
+
         level = PchipInterpolator(dark, light)(level.clip(dark[0], dark[-1]))
     return level.round().clip(0, 255).astype(np.uint8)
 
