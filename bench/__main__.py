@@ -34,6 +34,7 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     lines.bleed_of_a_large_picture,
     files.full_sheet,
     cutting.slip_over_seeds,
+    cutting.way_between_a_thousand_lines,
     sheets.plans_in_time,
     sheets.nest_beside_rows,
     sheets.nests_beside_the_raw_packer,

@@ -121,7 +121,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, running: Shop) -> Iterator[Page]:
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.url)
-    context.set_default_timeout(15_000)
+    context.set_default_timeout(30_000)
     page = context.new_page()
     faults: list[str] = []
     page.on("pageerror", lambda error: faults.append(str(error)))

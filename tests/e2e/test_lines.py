@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
 from tests.core.reading import read_svg
-from tests.e2e.conftest import drop, new_job
+from tests.e2e.conftest import drop, new_job, unfold
 
 pytestmark = pytest.mark.browser
 
@@ -53,7 +53,9 @@ def test_a_loose_word_is_joined_filled_rounded_and_cut_as_it_was_shown(page: Pag
         expect(readings).to_contain_text(f"{n + 1} of 4 filled")
 
     readings.get_by_role("radio", name="Peel edge").click()
-    readings.get_by_role("button", name="Pull tab").click()
+    # Its field moves what stands below.
+    expect(readings.get_by_label("Peel margin").first).to_be_visible()
+    unfold(page, "Pull tab")
     readings.get_by_role("switch", name="A tab to pull at").click()
     expect(readings).to_contain_text("12 mm wide")
     radius = readings.get_by_label("No bend tighter than").first

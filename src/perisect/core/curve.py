@@ -45,6 +45,13 @@ class Curve:
         """The curve through an affine map of (n, 2) points."""
         return Curve(transform(self.nodes), transform(self.before), transform(self.after), self.corner)
 
+    def begun_at(self, node: int) -> "Curve":
+        """The same curve, another of its nodes the first."""
+        nodes, before, after = (
+            np.roll(part, -node, axis=0) for part in (self.nodes, self.before, self.after)
+        )
+        return Curve(nodes, before, after, np.roll(self.corner, -node))
+
     def tightest_mm(self) -> float:
         """The least radius of curvature within its stretches; corners are not bends."""
         return float(radii((self.stretches @ np.array([1, 1j])).T).min())

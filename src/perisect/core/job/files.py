@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from perisect.core.artwork.colour import levels
 from perisect.core.artwork.tone import ToneRecipe, toned
+from perisect.core.cutting.order import in_cutting_order
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.formats.dxf import write_dxf, write_dxf_splines
 from perisect.core.formats.hpgl import write_hpgl
@@ -75,6 +76,7 @@ class CutFiles:
     def __init__(self, plan: JobPlan) -> None:
         self._plan = plan
         self._sheets: dict[tuple[Placement, ...], CutSheet] = {}
+        self._in_order: dict[tuple[Placement, ...], CutSheet] = {}
         self._texts: dict[tuple[str, tuple[Placement, ...]], str] = {}
 
     def sheet(self, number: int) -> CutSheet:
@@ -84,11 +86,18 @@ class CutFiles:
             self._sheets[key] = cut_sheet(self._plan, number)
         return self._sheets[key]
 
+    def _ordered(self, number: int) -> CutSheet:
+        """Its lines in the order of the cut: many programs cut a file as it is written."""
+        key = self._key(number)
+        if key not in self._in_order:
+            self._in_order[key] = in_cutting_order(self.sheet(number))
+        return self._in_order[key]
+
     def text(self, kind: CutKind, number: int) -> str:
         """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""
         key = kind, self._key(number)
         if key not in self._texts:
-            self._texts[key] = CUT_WRITERS[kind](self.sheet(number))
+            self._texts[key] = CUT_WRITERS[kind](self._ordered(number))
         return self._texts[key]
 
     def _key(self, number: int) -> tuple[Placement, ...]:
