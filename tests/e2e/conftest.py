@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Response, expect, sync_playwright
 
 ROOT = Path(__file__).parents[2]
 CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
@@ -106,7 +106,7 @@ def folder() -> Iterator[Path]:
 def running(folder: Path) -> Iterator[Shop]:
     from perisect.up.cluster import free_port
 
-    shop = start(folder, "--port", str(free_port()), "--time-factor", "25", "--no-demo")
+    shop = start(folder, "--port", str(free_port()), "--time-factor", "60", "--no-demo")
     yield shop
     assert stop(shop) == 0
 
@@ -125,6 +125,13 @@ def page(browser: Browser, running: Shop) -> Iterator[Page]:
     page = context.new_page()
     faults: list[str] = []
     page.on("pageerror", lambda error: faults.append(str(error)))
+
+    def heard(response: Response) -> None:
+        # What is read for work just finished is there, in every flow.
+        if response.status == 404 and response.request.method == "GET":
+            faults.append(f"404 {response.url}")
+
+    page.on("response", heard)
     yield page
     context.close()
     assert faults == []

@@ -3,10 +3,12 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.nest import NestQuestion
 from perisect.core.sheet.placement import Placement, boxed, centre
-from perisect.core.sheet.placing import plan_of, set_by_hand
+from perisect.core.sheet.placing import boxes_on, plan_of, set_by_hand
 from perisect.core.sheet.recipe import PlacementRecipe, SheetRecipe
 from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.usable import UsableArea
@@ -57,9 +59,24 @@ def lay_out(
     boxes = {f.key: (f.width_mm, f.height_mm) for f in footprints}
     pieces = [replace(boxed(p, *boxes[p.key]), locked=n < locked) for n, p in enumerate(found)]
     plan = plan_of(area, footprints, pieces, sheet.fill)
-    if rows.cost < plan.cost:
+    if _rank(area, footprints, rows) < _rank(area, footprints, plan):
         return Layout(rows, question, rows_won=True)
     return Layout(plan, question)
+
+
+def _rank(area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan) -> tuple[float, ...]:
+    """Less is better: missing pieces, sheets, then what is left of them, in one piece at the end of the last."""
+    return *plan.cost, -_rest_mm2(area, footprints, plan)
+
+
+def _rest_mm2(area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan) -> float:
+    """The larger of the two bands that are free below and beside everything on the last sheet."""
+    if not plan.sheets or not plan.sheets[-1]:
+        return 0.0
+    _, _, right, bottom = np.max(boxes_on({f.key: f for f in footprints}, plan.sheets[-1]), axis=0)
+    below = (area.bottom_mm - bottom) * (area.right_mm - area.left_mm)
+    beside = (area.right_mm - right) * (area.bottom_mm - area.top_mm)
+    return max(below, beside, 0.0)
 
 
 def as_recipes(placements: Sequence[Placement]) -> tuple[PlacementRecipe, ...]:

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 import shapely
 
-from perisect.core.finding import Finding
+from perisect.core.finding import Finding, SetField
 from perisect.core.sheet.clear import TOLERANCE_MM, too_close
 from perisect.core.sheet.fill import Footprint
 from perisect.core.sheet.layout import Layout
@@ -33,8 +33,12 @@ def layout_findings(
         text = "The nest is not searched yet; rows and columns stand in its place until it is."
         return [Finding(code="nest_waiting", station="sheet", severity="look", text=text)]
     if layout.rows_won:
-        text = "Rows and columns hold as much as the nest that was found, so they stand here."
-        return [Finding(code="rows_won", station="sheet", severity="good", text=text)]
+        text = (
+            "Rows and columns need no more sheets than the nest that was found and leave at least as much of the "
+            "last one, so they stand here."
+        )
+        rows = SetField(label="Take rows", field="sheet.method", value="rows")
+        return [Finding(code="rows_won", station="sheet", severity="good", text=text, remedy=rows)]
     if not sheet.placements or sheet.card is not None:
         return []
     by_key = {f.key: f for f in footprints}

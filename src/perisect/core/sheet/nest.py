@@ -82,8 +82,7 @@ def nest(
     sheet = 0
     while sheet < question.most_sheets and any(count > 0 for count in left.values()):
         fixed = [piece for piece in question.fixed if piece.sheet == sheet]
-        several = question.most_sheets > 1 and search.sheets_for(left) > 1.2
-        seconds = (search.end - time.monotonic()) * (0.8 if several else 1.0)
+        seconds = (search.end - time.monotonic()) * search.share_of_time(left)
         found = search.one_sheet(left, fixed, seconds, sheet)
         if not found and not fixed:
             break
@@ -125,6 +124,15 @@ class _Search:
         """About how many sheets copies take."""
         area = sum(self.inflated[key].area * max(0, count) for key, count in left.items())
         return area / (self.sheet_mm2 * USUAL_SHARE)
+
+    def share_of_time(self, left: Mapping[str, int]) -> float:
+        """What share of the time that is left the next sheet gets: the same for each when every sheet is another,
+        most of it when the next will be repeated."""
+        sheets = self.sheets_for(left)
+        if self.question.most_sheets == 1 or sheets <= 1.2:
+            return 1.0
+        repeats = max(left.values()) >= 2 * sheets
+        return 0.8 if repeats else 1 / float(np.ceil(sheets))
 
     def one_sheet(
         self, left: Mapping[str, int], fixed: list[Placement], seconds: float, sheet: int

@@ -75,6 +75,11 @@ class StripFrame:
         for n in np.argsort(-kept[over < HOLLOW_MM], kind="stable")[:MOST_CUTS]:
             i, j = tried[n]
             left, right = first.up_to(ends[i]), second.moved(begins[j], self.length_mm)
+            # No empty band across the sheet: what is left is in one piece, at its end. The marks at the other end
+            # are not come near.
+            band = min(-over[i, j], self.length_mm + begins[j] - self.corners.left_mm)
+            if band > HAIR_MM:
+                right = second.moved(begins[j], self.length_mm - float(band))
             if over[i, j] <= HAIR_MM or _apart(left, right, 2 * self.half):
                 return [self._on_sheet(p) for p, _ in (*left, *right)]
         return []
