@@ -106,7 +106,7 @@ def folder() -> Iterator[Path]:
 def running(folder: Path) -> Iterator[Shop]:
     from perisect.up.cluster import free_port
 
-    shop = start(folder, "--port", str(free_port()), "--time-factor", "60", "--no-demo")
+    shop = start(folder, "--port", str(free_port()), "--time-factor", "50", "--no-demo")
     yield shop
     assert stop(shop) == 0
 

@@ -74,7 +74,7 @@ def remove_plain(
         bare_there = behind if behind.ndim == 1 else behind.reshape(-1, 3)[where]
         return bare_there if lit is None else bare_there * lit[where]
 
-    out = unmix(rgba, gone, at, 4 * bare.allowed.mean)
+    out = unmix(rgba, gone, at, 4 * bare.allowed.mean, bare.measured.grainy)
     if bare.measured.grainy:
         out = _without_haze(out)
     if cast is not None and shadow == "soft":
@@ -241,7 +241,7 @@ def remove_checker(
         column, row = (x - checker.left_px) // checker.square_px, (y - checker.top_px) // checker.square_px
         return greys[((column + row + (not checker.light_first)) % 2 == 0).astype(int)]
 
-    return Removed(unmix(rgba, ground, behind), found.islands, doubts, round(measured, 1))
+    return Removed(unmix(rgba, ground, behind, grainy=grainy), found.islands, doubts, round(measured, 1))
 
 
 def _closed(like: NDArray[np.bool_]) -> NDArray[np.uint8]:

@@ -20,6 +20,14 @@ HAZE = 0.04
 SAME_AS_BACKGROUND = 18.0
 """Art nearer to the background than this (levels, root of squares) cannot be unmixed: it is solid."""
 
+_LUMA = np.array([0.299, 0.587, 0.114], np.float32)
+CHROMA_WEIGHT = 0.2
+_BRIGHTNESS_FIRST = np.asarray(
+    np.eye(3) * CHROMA_WEIGHT + (1 - CHROMA_WEIGHT) * np.tile(_LUMA[:, None], (1, 3)), np.float32
+)
+"""Of a difference of colours (as a row): its brightness whole, what is left of it weakened (BT.601)."""
+CALM_PX = 5
+
 _ART = np.where(np.arange(256) == 0, 255, 0).astype(np.uint8)
 
 
@@ -28,12 +36,15 @@ def unmix(
     ground: NDArray[np.uint8],
     behind: Callable[[NDArray[np.int64]], NDArray[np.float32]],
     same: float = SAME_AS_BACKGROUND,
+    grainy: bool = False,
 ) -> NDArray[np.uint8]:
     """Alpha and own colours along the rim of `ground`; the rest of the art is left as it is.
 
     Args:
         behind: background colours (n, 3), or one for all (3,), at flat pixel indices.
         same: art nearer to the background than this (levels, root of squares) is solid.
+        grainy: JPEG has been at it. It keeps colour at half the resolution of brightness, so shares are told by
+            brightness, and its rings stand in single pixels of the art, so colours are means.
     """
     out = rgba.copy()
     alpha = cv2.min(alpha_of(rgba), cv2.LUT(ground, _ART))
@@ -48,9 +59,12 @@ def unmix(
     colours = rgba.reshape(-1, 4)
     mixed, base = colours[rim, :3].astype(np.float32), np.broadcast_to(behind(rim), (len(rim), 3))
     core = np.asarray(cv2.min(1 - near, alpha_of(rgba)), np.uint8)
-    own, found = _own_colours(rim, core, 1 - ground, colours, base)
+    pure = _calm(rgba, core).reshape(-1, 4) if grainy else colours
+    own, found = _own_colours(rim, core, 1 - ground, colours, pure, base)
     span = np.einsum("ij,ij->i", own - base, own - base)
-    part = np.einsum("ij,ij->i", mixed - base, own - base) / np.maximum(span, 1)
+    weights = _BRIGHTNESS_FIRST if grainy else np.eye(3, dtype=np.float32)
+    of_art, of_ground = (own - base) @ weights, (mixed - base) @ weights
+    part = np.einsum("ij,ij->i", of_ground, of_art) / np.maximum(np.einsum("ij,ij->i", of_art, of_art), 1)
     part = np.where(part < HAZE, 0, np.clip(part, 0, 1))
     part = np.where((span < same**2) | ~found, ground.ravel()[rim] == 0, part)
     fixed = np.where(part[:, None] < 0.985, own, mixed)
@@ -64,14 +78,23 @@ def unmix(
     return out
 
 
+def _calm(rgba: NDArray[np.uint8], core: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Each core pixel the mean of those about it."""
+    size = (CALM_PX, CALM_PX)
+    count = cv2.boxFilter(core, cv2.CV_32F, size, normalize=False)
+    summed = cv2.boxFilter(cv2.bitwise_and(rgba, rgba, mask=core), cv2.CV_32F, size, normalize=False)
+    return np.asarray((summed / np.maximum(count, 1)[..., None]).round(), np.uint8)
+
+
 def _own_colours(
     rim: NDArray[np.int64],
     core: NDArray[np.uint8],
     solid: NDArray[np.uint8],
     colours: NDArray[np.uint8],
+    pure: NDArray[np.uint8],
     base: NDArray[np.float32],
 ) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
-    """Colour of the nearest core pixel of each rim pixel; where a line is too thin to have a core, of
+    """Colour, as `pure` has it, of the nearest core pixel of each rim pixel; where a line is too thin to have a core, of
     the solid pixel nearby that is furthest from the background. (n, 3), and whether one was found."""
     y, x = np.divmod(rim, core.shape[1])
     own = colours[rim, :3].astype(np.float32)
@@ -80,7 +103,7 @@ def _own_colours(
     cores = _Neighbours(core, y, x, RIM_REACH_PX + 2)
     for step in cores.steps:
         at, hit = cores.at(left, step)
-        own[left[hit]], found[left[hit]] = colours[at[hit], :3], True
+        own[left[hit]], found[left[hit]] = pure[at[hit], :3], True
         left = left[~hit]
     solids = _Neighbours(solid, y, x, RIM_REACH_PX)
     furthest = np.zeros(len(left), np.float32)

@@ -31,39 +31,56 @@ def bleed_under(rgba: NDArray[np.uint8], distance_px: float) -> tuple[NDArray[np
     _, labels = cv2.distanceTransformWithLabels(beside, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
     height, width = beside.shape
     # Where each label's source lies. The quick transform steps two pixels at most, so a source is that near the edge.
-    near_edge = cv2.dilate(beside, np.ones((5, 5), np.uint8)) & (1 - beside)
-    source = np.flatnonzero(near_edge.ravel()).astype(np.int32)
-    of_label = labels.ravel()[source]
-    # Only what is written to takes memory.
-    across, down = np.zeros(int(labels.max()) + 1, np.int32), np.zeros(int(labels.max()) + 1, np.int32)
-    down[of_label], across[of_label] = np.divmod(source, np.int32(width))
+    art_mask = np.asarray(1 - beside, np.uint8)
+    near_edge = np.asarray(cv2.dilate(beside, np.ones((5, 5), np.uint8)), np.uint8) & art_mask
+    # Column and row of a place as one number of four bytes, so that both are looked up at once. Only what is written
+    # to takes memory.
+    source_of = np.zeros(cv2.countNonZero(art_mask) + 1, "<u4")
+    flat = np.asarray(labels, np.int32).ravel()
+    x, y = _places(near_edge)
+    source_of[flat[y * width + x]] = y << 16 | x
 
-    def squared(label: NDArray[np.int32], x: NDArray[np.int32], y: NDArray[np.int32]) -> NDArray[np.int32]:
-        dx, dy = across[label] - x, down[label] - y
-        return dx * dx + dy * dy
+    def squared(source: NDArray[np.uint32], x: NDArray[np.int32], y: NDArray[np.int32]) -> NDArray[np.int32]:
+        dx, dy = (source & 0xFFFF).astype(np.int32), (source >> 16).astype(np.int32)
+        dx -= x
+        dy -= y
+        dx *= dx
+        dy *= dy
+        dx += dy
+        return dx
 
     # Exact distances are quick as well, but do not say whose they are: where the two differ the source
     # is wrong, and a neighbour's is right.
     exact = np.asarray(cv2.distanceTransform(beside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE))
-    zone = np.flatnonzero(cv2.inRange(exact, 0.5, float(distance_px)).ravel()).astype(np.int32)
-    flat = np.asarray(labels, np.int32).ravel()
-    y, x = np.divmod(zone, np.int32(width), dtype=np.int32)
+    x, y = _places(np.asarray(cv2.inRange(exact, 0.5, float(distance_px))))
+    zone = y * width + x
+    nearest = source_of[flat[zone]]
     wanted = exact.ravel()[zone]
-    off = np.flatnonzero(squared(flat[zone], x, y) > wanted * wanted + 0.5)
+    wanted *= wanted
+    wanted += 0.5
+    off = np.flatnonzero(squared(nearest, x, y) > wanted)
     wrong, wrong_x, wrong_y = zone[off], x[off], y[off]
     for _ in range(REFINEMENTS):
         best = flat[wrong]
-        away = squared(best, wrong_x, wrong_y)
+        away = squared(source_of[best], wrong_x, wrong_y)
         for step in (1, width, -1, -width, width + 1, -width - 1, width - 1, 1 - width):
             candidate = flat[wrong + step]
-            there = squared(candidate, wrong_x, wrong_y)
+            there = squared(source_of[candidate], wrong_x, wrong_y)
             closer = there < away
             best[closer], away[closer] = candidate[closer], there[closer]
         flat[wrong] = best
+    nearest[off] = source_of[flat[wrong]]
     # Four bytes at a time: a pixel is one number, its alpha the last byte.
     colours = np.ascontiguousarray(art).reshape(-1, 4).view("<u4").ravel()
-    solid = cv2.bitwise_or(art, (0.0, 0.0, 0.0, 255.0), mask=1 - beside)
+    solid = cv2.copyTo(art, art_mask)
+    cv2.insertChannel(art_mask * np.uint8(255), solid, 3)
     out = np.ascontiguousarray(solid).reshape(-1, 4).view("<u4").ravel()
-    nearest = flat[zone]
-    out[zone] = colours[down[nearest] * np.int32(width) + across[nearest]] | OPAQUE
+    out[zone] = colours[(nearest >> 16) * np.uint32(width) + (nearest & 0xFFFF)] | OPAQUE
     return out.view(np.uint8).reshape(height, width, 4), pad
+
+
+def _places(mask: NDArray[np.uint8]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """Columns and rows of what is set."""
+    found = cv2.findNonZero(mask)
+    places = np.empty((0, 2), np.int32) if found is None else np.asarray(found, np.int32).reshape(-1, 2)
+    return np.ascontiguousarray(places[:, 0]), np.ascontiguousarray(places[:, 1])
