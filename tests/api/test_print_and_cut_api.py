@@ -45,6 +45,36 @@ def test_a_sheet_is_printed_cut_and_measured(api: httpx.Client, work: Work, job:
     assert api.get(f"/api/jobs/{job['id']}").json()["runs"][0]["state"] == "done"
 
 
+def test_what_a_small_job_keeps_of_its_sheet_is_printed_and_cut_by_a_later_one(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    url = f"/api/jobs/{job['id']}"
+    assert api.post(f"{url}/remainder").status_code == 409
+    (found,) = (each for each in job["sheets"]["findings"] if each["code"] == "remainder")
+    small = api.post(
+        f"{url}/remedies", json={"revision": job["revision"], "remedy": found["remedy"], "label": "Keep"}
+    ).json()
+    until = small["recipe"]["sheet"]["until_mm"]
+    later = api.post(f"{url}/remainder").json()
+    assert later["recipe"]["sheet"]["from_mm"] == until
+    recipe = later["recipe"] | {"designs": job["recipe"]["designs"]}
+    recipe["sheet"]["fill"] = False
+    change = {"revision": later["revision"], "recipe": recipe}
+    later = api.put(f"/api/jobs/{later['id']}/recipe", json=change).json()
+    for each, beyond in ((small, False), (later, True)):
+        sheet = printed(api, work, each)
+        assert sheet["state"] == "printed"
+        picture = np.asarray(Image.open(io.BytesIO(api.get(f"/api/prints/{sheet['id']}/printed.png").content)))
+        rows = np.flatnonzero((picture.min(axis=2) < 128).sum(axis=1) > 20) / 300 * 25.4
+        # Beside the line of words at the foot of the sheet.
+        assert (rows[rows < 285].min() > until) if beyond else (rows[rows < 285].max() < until)
+        run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+        work()
+        done = api.get(f"/api/runs/{run['id']}").json()
+        assert (done["state"], done["good"], done["bad"]) == ("done", 2, 0)
+        assert done["slip_largest_mm"] <= 0.2
+
+
 def test_the_cut_follows_the_print_even_when_the_recipe_has_moved_on(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

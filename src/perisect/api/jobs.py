@@ -22,6 +22,7 @@ from perisect.api.waiting import WaitS, ended
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe
+from perisect.core.job.remainder import NothingKept, on_the_remainder
 from perisect.services import changes, operations
 from perisect.services.job_view import job_now
 from perisect.services.pictures import all_traced, store_original
@@ -124,6 +125,22 @@ def post_job(new: NewJob) -> JobView:
 def get_job(job_id: int) -> JobView:
     """A job and everything that follows from its recipe."""
     return _job(job_id)
+
+
+@router.post("/{job_id}/remainder", status_code=201)
+def post_remainder(job_id: int) -> JobView:
+    """Begin a job on what another one keeps of its sheet."""
+    with transaction() as session:
+        job = jobs.get(session, job_id)
+        try:
+            recipe = on_the_remainder(jobs.recipe(session, job))
+        except NothingKept as error:
+            raise Problem(
+                409, "This job keeps nothing of its sheet.", "Keep a part of it for later at Sheet first."
+            ) from error
+        new = jobs.create(session, f"{job.title}, the rest of its sheet"[:120])
+        number = jobs.write(session, new.id, new.revision, recipe, "On the rest of a sheet").id
+    return _job(number)
 
 
 @router.put("/{job_id}/title")

@@ -94,8 +94,8 @@ def _own_colours(
     pure: NDArray[np.uint8],
     base: NDArray[np.float32],
 ) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
-    """Colour, as `pure` has it, of the nearest core pixel of each rim pixel; where a line is too thin to have a core, of
-    the solid pixel nearby that is furthest from the background. (n, 3), and whether one was found."""
+    """Colour, as `pure` has it, of the nearest core pixel of each rim pixel; where a line is too thin to have a
+    core, of the solid pixel nearby that is furthest from the background. (n, 3), and whether one was found."""
     y, x = np.divmod(rim, core.shape[1])
     own = colours[rim, :3].astype(np.float32)
     found = np.zeros(len(rim), bool)

@@ -7,6 +7,7 @@ from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed_check import bleed_findings
 from perisect.core.job.label_rows import label_findings
 from perisect.core.job.plan import JobPlan
+from perisect.core.job.remainder import remainder_findings
 from perisect.core.job.rights import rights_findings
 from perisect.core.lines.check import line_findings
 from perisect.core.sheet.cards import card_findings
@@ -65,6 +66,10 @@ def _labels(plan: JobPlan) -> Iterable[Finding]:
             yield from label_findings(design, plan.labels[design.id], lines.width_mm, lines.height_mm)
 
 
+def _remainder(plan: JobPlan) -> Iterable[Finding]:
+    return remainder_findings(plan)
+
+
 def _rights(plan: JobPlan) -> Iterable[Finding]:
     return rights_findings(plan.recipe)
 
@@ -77,6 +82,7 @@ CHECKERS: tuple[Checker, ...] = (
     _cards,
     _common_lines,
     _layout,
+    _remainder,
     _labels,
     _rights,
 )

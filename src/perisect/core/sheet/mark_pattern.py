@@ -62,9 +62,10 @@ class MarkPattern:
         highest = min((mark.y_mm for mark in marks), default=0.0)
         lowest = max((mark.y_mm for mark in marks), default=0.0)
         boxes = []
+        middle = middle_of(marks, stock)
         for mark in marks:
             at_left = mark.x_mm < stock.width_mm / 2
-            at_top = mark.y_mm - highest < clear and mark.y_mm < stock.height_mm / 2
+            at_top = mark.y_mm - highest < clear and mark.y_mm < middle
             at_bottom = lowest - mark.y_mm < clear and not at_top
             boxes.append(
                 (
@@ -183,6 +184,16 @@ def pattern_of(settings: MarkSettings) -> MarkPattern:
     return PATTERNS[settings.pattern]
 
 
+def middle_of(marks: Sequence[Mark], stock: Stock) -> float:
+    """What is above is at the top: half way between the outer rows, which may stand on a part of the sheet."""
+    return _middle([mark.y_mm for mark in marks], stock)
+
+
+def _middle(rows_mm: Sequence[float], stock: Stock) -> float:
+    several = len(rows_mm) > 1 and max(rows_mm) - min(rows_mm) > 1e-6
+    return (max(rows_mm) + min(rows_mm)) / 2 if several else stock.height_mm / 2
+
+
 def marks_for(
     stock: Stock, settings: MarkSettings, places: Sequence[tuple[float, float]] = ()
 ) -> tuple[Mark, ...]:
@@ -196,7 +207,7 @@ def marks_for(
     if len(places) == len(centres):
         centres = list(places)
     names, shapes = pattern.names(len(centres)), pattern.shapes(len(centres), settings)
-    middle = stock.width_mm / 2, stock.height_mm / 2
+    middle = stock.width_mm / 2, _middle([y for _, y in centres], stock)
     return tuple(
         Mark(
             x,

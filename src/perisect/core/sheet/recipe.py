@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from perisect.core.lines.material import Tooling
 from perisect.core.sheet.equipment import PlotterRecipe, PrinterRecipe, StockRecipe, machine_of
@@ -12,6 +12,7 @@ from perisect.core.sheet.turns import Turns
 from perisect.core.sheet.usable import Machine
 
 GapMm = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
+LEAST_PART_MM = 20.0
 PlaceMm = Annotated[float, Field(ge=-2000, le=4000, allow_inf_nan=False)]
 Copies = Annotated[int, Field(ge=1, le=2000)]
 CardMm = Annotated[float, Field(ge=20, le=1000, allow_inf_nan=False)]
@@ -66,7 +67,8 @@ class SheetRecipe(BaseModel):
     turn round or a half step along), nested by their true shapes (with these
     `turns`, in `nest_s` seconds, by this `seed`), or all by hand. `placements` are the places set by hand; when
     rows or a nest fill the sheet, only the locked ones of them count; with a card they are places on the card.
-    A roll's panels are as long as they have to be, or `panel_mm`.
+    A roll's panels are as long as they have to be, or `panel_mm`. Of a sheet the part from `from_mm` to `until_mm`
+    below its head is used, its marks in its corners: what is above was used before, what is below is kept.
 
     `paper`, `printer` and `plotter` are those of the shop as they were when they were chosen, so that a job
     stays as it is when the shop changes; without a paper, `stock` names a plain sheet. `marks_at` are the
@@ -96,6 +98,14 @@ class SheetRecipe(BaseModel):
     placements: Annotated[tuple[PlacementRecipe, ...], Field(max_length=3000)] = ()
     card: CardRecipe | None = None
     panel_mm: Annotated[float, Field(ge=20, le=30_000, allow_inf_nan=False)] | None = None
+    from_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 0.0
+    until_mm: Annotated[float, Field(ge=20, le=3000, allow_inf_nan=False)] | None = None
+
+    @model_validator(mode="after")
+    def _has_a_part(self) -> "SheetRecipe":
+        if self.until_mm is not None and self.until_mm < self.from_mm + LEAST_PART_MM:
+            raise ValueError(f"the part of the sheet has to be {LEAST_PART_MM:.0f} mm or more")
+        return self
 
     @property
     def between_mm(self) -> float:
@@ -125,4 +135,7 @@ class SheetRecipe(BaseModel):
     @property
     def machine(self) -> Machine:
         """What printer and plotter leave free."""
-        return machine_of(self.printed_by, self.cut_by, self.small_marks)
+        machine = machine_of(self.printed_by, self.cut_by, self.small_marks)
+        if self.on.kind == "roll":
+            return machine
+        return machine.between(self.from_mm, self.until_mm, self.on.height_mm)

@@ -1,7 +1,7 @@
 """Where cutting is allowed: the sheet less printer margins, grip and the marks' clear zones."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +11,9 @@ from numpy.typing import NDArray
 from perisect.core.sheet.mark_pattern import marks_for, pattern_of
 from perisect.core.sheet.marks import Mark, MarkSettings
 from perisect.core.sheet.stock import Stock
+
+MARK_IN_MM = 0.5
+"""How far the clear zone of a mark stands from where its part of a sheet ends."""
 
 
 @dataclass(frozen=True)
@@ -29,15 +32,34 @@ class Machine:
     cutting_width_mm: float = 300.0
     mat_mm: tuple[float, float] | None = None
     marks: MarkSettings = MarkSettings()
+    used_top_mm: float = 0.0
+    kept_bottom_mm: float = 0.0
+    """Of the sheet, what was used before and what is kept for later; its marks stand between."""
+
+    def between(self, from_mm: float, until_mm: float | None, height_mm: float) -> "Machine":
+        """The same machine with a part of a sheet, from and to so far below its head, mm: where the part ends within
+        the sheet, the marks stand at its end and need nothing but their own room."""
+        beyond = height_mm - (until_mm if until_mm is not None else height_mm)
+        if from_mm <= 0 and beyond <= 0:
+            return self
+        marks, near = self.marks, self.marks.clear_mm + MARK_IN_MM
+        top = max(marks.top_mm, from_mm + near) if from_mm > 0 else marks.top_mm
+        bottom = max(marks.bottom_mm, beyond + near) if beyond > 0 else marks.bottom_mm
+        return replace(
+            self,
+            marks=replace(marks, top_mm=top, bottom_mm=bottom),
+            used_top_mm=from_mm,
+            kept_bottom_mm=max(0.0, beyond),
+        )
 
     def held(self, stock: Stock) -> tuple[float, float, float, float]:
         """Left, top, right, bottom of what both print and cut."""
         side = max(self.margin_side_mm, self.grip_side_mm, (stock.width_mm - self.cutting_width_mm) / 2)
         return (
             side,
-            max(self.margin_top_mm, self.grip_top_mm),
+            max(self.margin_top_mm, self.grip_top_mm, self.used_top_mm),
             stock.width_mm - side,
-            stock.height_mm - max(self.margin_bottom_mm, self.grip_bottom_mm),
+            stock.height_mm - max(self.margin_bottom_mm, self.grip_bottom_mm, self.kept_bottom_mm),
         )
 
 

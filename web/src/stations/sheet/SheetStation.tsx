@@ -130,7 +130,7 @@ export function SheetStation() {
         <GroupSection />
         <LabelsSection />
         <CardSection keep={keep} />
-        <Rest sheets={sheets} />
+        <Rest sheets={sheets} keep={keep} />
         <Compare key={`ways ${job.id}`} />
         <Setups />
       </OneOpen>
