@@ -2,6 +2,7 @@
 
 import io
 import time
+import zipfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -64,7 +65,9 @@ def test_what_a_small_job_keeps_of_its_sheet_is_printed_and_cut_by_a_later_one(
     for each, beyond in ((small, False), (later, True)):
         sheet = printed(api, work, each)
         assert sheet["state"] == "printed"
-        picture = np.asarray(Image.open(io.BytesIO(api.get(f"/api/prints/{sheet['id']}/printed.png").content)))
+        picture = np.asarray(
+            Image.open(io.BytesIO(api.get(f"/api/prints/{sheet['id']}/printed.png").content))
+        )
         rows = np.flatnonzero((picture.min(axis=2) < 128).sum(axis=1) > 20) / 300 * 25.4
         # Beside the line of words at the foot of the sheet.
         assert (rows[rows < 285].min() > until) if beyond else (rows[rows < 285].max() < until)
@@ -314,3 +317,65 @@ def test_a_panel_longer_than_its_printer_takes_is_stopped(api: httpx.Client, job
     found = api.put(f"{path}/recipe", json=filled).json()["findings"]
     texts = [each["text"] for each in found if each["code"] == "machine_small"]
     assert any("1200 mm long here and Desk printer takes 490 mm" in text for text in texts), texts
+
+
+def handed_out(api: httpx.Client, job: dict, way: str) -> dict:
+    found = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1, "way": way})
+    assert found.status_code == 202
+    assert (found.json()["state"], found.json()["way"]) == ("out", way)
+    return found.json()
+
+
+def test_a_sheet_from_one_s_own_print_dialog_is_cut_as_it_was_handed_out(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    sheet = handed_out(api, job, "own")
+    url = f"/api/prints/{sheet['id']}"
+    assert api.get(f"{url}/sheet.pdf").content.startswith(b"%PDF-1.7")
+    assert api.post(f"{url}/cuts").status_code == 409  # nobody has said that it is printed
+    recipe = job["recipe"] | {"designs": [job["recipe"]["designs"][0] | {"longest_mm": 20, "copies": 9}]}
+    api.put(f"/api/jobs/{job['id']}/recipe", json={"revision": job["revision"], "recipe": recipe})
+    with ThreadPoolExecutor(8) as crowd:
+        said = list(crowd.map(lambda _: api.post(f"{url}/printed"), range(8)))
+    assert {(each.status_code, each.json()["state"]) for each in said} == {(200, "printed")}
+    assert api.post(f"{url}/cancel").status_code == 409
+    assert Image.open(io.BytesIO(api.get(f"{url}/printed.png").content)).size == (2480, 3508)
+    run = api.post(f"{url}/cuts").json()
+    work()
+    done = api.get(f"/api/runs/{run['id']}").json()
+    assert (done["state"], done["lines_total"], done["good"]) == ("done", 2, 2)
+    assert api.get(f"/api/jobs/{job['id']}").json()["way"] == "own"
+
+
+def test_a_print_shop_gets_a_package_and_the_sheet_comes_back(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    sheet = handed_out(api, job, "shop")
+    url = f"/api/prints/{sheet['id']}"
+    archive = zipfile.ZipFile(io.BytesIO(api.get(f"{url}/package.zip").content))
+    base = f"print-{sheet['id']}-sheet-01"
+    assert archive.namelist() == [f"{base}.pdf", f"{base}-proof.png", "please-print.txt"]
+    assert archive.read(f"{base}.pdf") == api.get(f"{url}/sheet.pdf").content
+    asked = archive.read("please-print.txt").decode()
+    # A4 with its marks 11 mm from the sides, 12 from the head and 15 from the foot.
+    for words in ("210 x 297 mm", "188.00 mm from the top left mark to the top right", "270.00 mm", "100 %"):
+        assert words in asked
+    assert api.post(f"{url}/printed").json()["state"] == "printed"
+    run = api.post(f"{url}/cuts").json()
+    work()
+    assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
+
+
+def test_what_was_taken_back_or_goes_by_the_link_is_not_said_to_be_printed(
+    api: httpx.Client, job: dict
+) -> None:
+    sheet = handed_out(api, job, "own")
+    url = f"/api/prints/{sheet['id']}"
+    assert api.post(f"{url}/cancel").json()["state"] == "cancelled"
+    assert api.post(f"{url}/printed").status_code == 409
+    linked = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1}).json()
+    assert api.post(f"/api/prints/{linked['id']}/printed").status_code == 409
+    assert api.post("/api/prints/999999/printed").status_code == 404
+    assert api.get(f"/api/prints/{linked['id']}/package.zip").status_code == 404
+    assert api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1, "way": "pigeon"}).status_code == 422
+    assert api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 9, "way": "own"}).status_code == 404

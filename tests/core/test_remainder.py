@@ -73,7 +73,9 @@ def test_a_part_of_nothing_is_refused() -> None:
     with pytest.raises(pydantic.ValidationError, match="20 mm or more"):
         SheetRecipe(from_mm=100, until_mm=110)
     beyond = on(from_mm=400)
-    assert {"marks_lost", "too_large"} & {each.code for each in findings_of(beyond) if each.severity == "stop"}
+    assert {"marks_lost", "too_large"} & {
+        each.code for each in findings_of(beyond) if each.severity == "stop"
+    }
 
 
 def test_a_nest_on_the_rest_stays_below_what_was_used() -> None:

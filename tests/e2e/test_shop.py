@@ -1,6 +1,7 @@
 """Printing, cutting and logging as somebody who does it all day sees it."""
 
 import re
+import zipfile
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -133,3 +134,36 @@ def test_the_whole_path_with_the_keyboard_alone(page: Page) -> None:
     tab_to(page, "Read the log")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Readings")).to_contain_text("Every sticker's slip stays within its border")
+
+
+def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on 1 sheet")
+    page.keyboard.press("4")
+    readings = page.get_by_label("Readings")
+    readings.get_by_role("radio", name="My print dialog").click()
+    with page.expect_popup() as opened:
+        readings.get_by_role("button", name="Open the file of sheet 1").click()
+    assert opened.value is not None
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("is it printed?")
+    readings.get_by_role("button", name="It is printed").click()
+    expect(readings.get_by_text("printed", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+    page.keyboard.press("4")
+    # The way is remembered; another is a click away.
+    expect(readings.get_by_role("radio", name="My print dialog")).to_be_checked()
+    readings.get_by_role("radio", name="Print shop").click()
+    with page.expect_download() as taken:
+        readings.get_by_role("button", name="Package of sheet 1").click()
+    assert zipfile.ZipFile(taken.value.path()).testzip() is None
+    readings.get_by_role("button", name="It came back").click()
+    expect(readings.get_by_role("button", name="It came back")).to_be_hidden()
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)

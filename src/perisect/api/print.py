@@ -8,6 +8,7 @@ from perisect.api.problems import Problem
 from perisect.api.sheet_views import LineTotalView, line_totals_view
 from perisect.api.views import PrintView, print_view
 from perisect.core.job.files import CUT_MEDIA_TYPES, CutKind
+from perisect.services.handing_out import NotOut, hand_out, handed_out, package, say_printed
 from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
 from perisect.services.print_files import sheet_pdf
@@ -15,15 +16,17 @@ from perisect.services.printing import ask_for_print, nested_with_sheet
 from perisect.store import blobs, jobs, prints, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
+from perisect.store.prints import Way
 from perisect.store.tones import ToneKey
 
 router = APIRouter(tags=["print"])
 
 
 class PrintOrder(BaseModel):
-    """Which sheet (from 1)."""
+    """Which sheet (from 1), and how it comes to paper."""
 
     sheet: int = 1
+    way: Way = "link"
 
 
 @router.get("/api/jobs/{job_id}/sheets/{number}/print.pdf", response_class=Response)
@@ -51,10 +54,13 @@ def get_line_totals(job_id: int, number: int) -> list[LineTotalView]:
 
 @router.post("/api/jobs/{job_id}/prints", status_code=202)
 async def post_print(job_id: int, order: PrintOrder) -> PrintView:
-    """Send a sheet to its printer."""
+    """Send a sheet to its printer, or hand its file out to whoever prints it."""
 
     def ask() -> PrintView:
-        new, planned = ask_for_print(job_id, order.sheet)
+        if order.way == "link":
+            new, planned = ask_for_print(job_id, order.sheet)
+        else:
+            new, planned = hand_out(job_id, order.sheet, order.way)
         with transaction() as session:
             (queued,) = waiting_prints(session, [new])
         return print_view(queued, planned.printable_key)
@@ -72,9 +78,40 @@ def get_print(print_id: int) -> PrintView:
     return print_view(queued, plan(recipe).printable_key)
 
 
+@router.post("/api/prints/{print_id}/printed")
+def post_printed(print_id: int) -> PrintView:
+    """Say that what was handed out is on paper."""
+    try:
+        say_printed(print_id)
+    except NotOut as error:
+        told = (
+            "You took this print back."
+            if error.state == "cancelled"
+            else "This print goes by the printer link."
+        )
+        raise Problem(
+            409, told, "Take the file of the sheet again, and say then that it is printed."
+        ) from error
+    return get_print(print_id)
+
+
+@router.get("/api/prints/{print_id}/sheet.pdf", response_class=Response)
+def get_handed_out(print_id: int) -> Response:
+    """The print file as it was handed out."""
+    return Response(
+        handed_out(print_id), media_type="application/pdf", headers={"Content-Disposition": "inline"}
+    )
+
+
+@router.get("/api/prints/{print_id}/package.zip", response_class=Response)
+def get_package(print_id: int) -> Response:
+    """What a print shop needs: the print file, a proof, and what to ask for."""
+    return _download(package(print_id), "application/zip", f"print-{print_id}.zip")
+
+
 @router.post("/api/prints/{print_id}/cancel")
 def post_cancel_print(print_id: int) -> PrintView:
-    """Take a print out of its queue. One that the printer has begun is not stopped."""
+    """Take a print out of its queue, or back what was handed out. One that the printer has begun is not stopped."""
     with transaction() as session:
         row = _there(session.get(Print, print_id))
         if not prints.cancel(session, print_id) and row.state != "cancelled":

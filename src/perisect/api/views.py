@@ -15,8 +15,9 @@ from perisect.services.job_view import JobNow, QueuedPrint
 from perisect.services.plans import Planned
 from perisect.store.jobs import JobRow, hash_of
 from perisect.store.models import Operation, Run, Step
+from perisect.store.prints import Way
 
-PrintState = Literal["queued", "printing", "printed", "failed", "cancelled"]
+PrintState = Literal["queued", "printing", "out", "printed", "failed", "cancelled"]
 RunState = Literal[
     "queued",
     "loading",
@@ -52,6 +53,7 @@ class PrintView(BaseModel):
     step: int
     printer: str
     state: PrintState
+    way: Way
     message: str | None
     waiting: str | None
     current: bool
@@ -169,6 +171,8 @@ class JobView(BaseModel):
     sheets: SheetsView
     findings: list[Finding]
     prints: list[PrintView]
+    way: Way
+    """How sheets of its printer came to paper last."""
     runs: list[RunView]
     operations: list[OperationView]
 
@@ -213,6 +217,7 @@ def print_view(queued: QueuedPrint, current_hash: str) -> PrintView:
         step=row.step,
         printer=row.printer,
         state=row.state,  # type: ignore[arg-type]
+        way=row.way,  # type: ignore[arg-type]
         message=row.message,
         waiting=queued.waiting,
         current=made_from == current_hash,
@@ -288,6 +293,7 @@ def job_view(now: JobNow) -> JobView:
         sheets=sheets_view(now.planned),
         findings=list(now.planned.findings),
         prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
+        way=now.way,
         runs=[run_view(run, sheet_of[run.print_id]) for run in now.runs],
         operations=[operation_view(operation) for operation in now.operations],
     )

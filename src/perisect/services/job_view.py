@@ -12,6 +12,7 @@ from perisect.services.plans import Planned, plan
 from perisect.store import jobs, operations, prints, runs
 from perisect.store.database import transaction
 from perisect.store.models import Job, Operation, Print, Run, Step
+from perisect.store.prints import Way
 
 NO_WORKER = "No worker is running. It is printed as soon as one is started."
 WORKER_QUIET = timedelta(seconds=12)
@@ -37,6 +38,8 @@ class JobNow:
     prints: Sequence[QueuedPrint]
     runs: Sequence[Run]
     operations: Sequence[Operation]
+    way: Way
+    """How sheets of its printer came to paper last."""
 
 
 def job_now(job_id: int) -> JobNow:
@@ -53,8 +56,9 @@ def job_now(job_id: int) -> JobNow:
         printed = waiting_prints(session, prints.of_job(session, job_id))
         cut = runs.of_job(session, job_id)
         under_way = operations.open_of_job(session, job_id)
-    recipe = JobRecipe.model_validate(step.recipe)
-    return JobNow(job, step, can_redo, recipe, plan(recipe), printed, cut, under_way)
+        recipe = JobRecipe.model_validate(step.recipe)
+        way = prints.last_way(session, recipe.sheet.printed_by.id)
+    return JobNow(job, step, can_redo, recipe, plan(recipe), printed, cut, under_way, way)
 
 
 def waiting_prints(session: Session, rows: Sequence[Print]) -> list[QueuedPrint]:

@@ -4,6 +4,7 @@ from uuid import uuid4
 
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
 from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.job import JobRecipe
@@ -76,22 +77,41 @@ def ask_for_print(job_id: int, number: int) -> tuple[Print, Planned]:
     sheet = planned.plan.recipe.sheet
     printer = printer_at(sheet.printed_by.id).record
     with transaction() as session:
-        job = jobs.get(session, job_id)
-        new = Print(
-            job_id=job_id,
-            step=job.cursor,
-            sheet=number - 1,
-            recipe=planned.frozen.model_dump(mode="json"),
-            recipe_hash=planned.printable_key,
-            printer=printer.id,
-            state="queued",
-            tone=tones.get(session, tones.ToneKey.of(sheet)).tone.model_dump(mode="json"),
-        )
-        session.add(new)
-        session.flush()
-        session.refresh(new)
+        tone = tones.get(session, tones.ToneKey.of(sheet)).tone
+        new = new_print(session, job_id, planned, number, "queued", "link", tone)
         enqueue(session, DEVICES, "print_sheet", lock=f"printer {printer.id}", print_id=new.id)
     return new, planned
+
+
+def new_print(
+    session: Session,
+    job_id: int,
+    planned: Planned,
+    number: int,
+    state: str,
+    way: prints.Way,
+    tone: ToneRecipe,
+) -> Print:
+    """A print of sheet `number` (from 1) as the plan has it.
+
+    Raises:
+        UnknownJob.
+    """
+    new = Print(
+        job_id=job_id,
+        step=jobs.get(session, job_id).cursor,
+        sheet=number - 1,
+        recipe=planned.frozen.model_dump(mode="json"),
+        recipe_hash=planned.printable_key,
+        printer=planned.plan.recipe.sheet.printed_by.id,
+        state=state,
+        way=way,
+        tone=tone.model_dump(mode="json"),
+    )
+    session.add(new)
+    session.flush()
+    session.refresh(new)
+    return new
 
 
 class TryLater(Exception):

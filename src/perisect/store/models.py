@@ -85,6 +85,7 @@ class Print(Base):
     __table_args__ = (
         Index("print_has_printer", "printer", unique=True, postgresql_where=text("state = 'printing'")),
         Index("print_waits", "printer", "id", postgresql_where=text("state = 'queued'")),
+        Index("print_of_printer", "printer", "id"),
     )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
@@ -98,7 +99,9 @@ class Print(Base):
     printer: Mapped[str] = mapped_column(String(40))
     """Id of the shop's printer."""
     state: Mapped[str] = mapped_column(String(16))
-    """queued, printing; then printed, failed or cancelled."""
+    """queued, printing; or out, handed to whoever prints it; then printed, failed or cancelled."""
+    way: Mapped[str] = mapped_column(String(8), default="link")
+    """How it comes to paper: by the printer link, one's own print dialog, or a print shop."""
     message: Mapped[str | None]
     claim: Mapped[str | None] = mapped_column(String(40))
     """Who prints it: only that worker changes it."""

@@ -5,6 +5,7 @@ reports after it was given up for lost still counts, for it is what happened.
 """
 
 from datetime import UTC, datetime, timedelta
+from typing import Literal, get_args
 
 from sqlalchemy import select, text, update
 from sqlalchemy.exc import IntegrityError
@@ -12,6 +13,8 @@ from sqlalchemy.orm import Session
 
 from perisect.store.models import Print
 
+Way = Literal["link", "own", "shop"]
+"""How a sheet comes to paper: by the printer link, one's own print dialog, or a print shop."""
 OVER = ("printed", "failed", "cancelled")
 QUIET_AFTER = timedelta(seconds=6)
 """A worker that says nothing for this long is gone."""
@@ -30,6 +33,14 @@ class DeviceTaken(Exception):
 def of_job(session: Session, job_id: int) -> list[Print]:
     """Prints of a job, newest first."""
     return list(session.scalars(select(Print).where(Print.job_id == job_id).order_by(Print.id.desc())))
+
+
+def last_way(session: Session, printer: str) -> Way:
+    """How the last sheet of a printer came to paper; by its link when there was none yet."""
+    found = session.scalar(
+        select(Print.way).where(Print.printer == printer).order_by(Print.id.desc()).limit(1)
+    )
+    return next((way for way in get_args(Way) if way == found), "link")
 
 
 def claim(session: Session, print_id: int, claim: str) -> Print | None:
@@ -68,11 +79,27 @@ def end(session: Session, print_id: int, claim: str, state: str, **values: objec
 
 
 def cancel(session: Session, print_id: int) -> bool:
-    """Take a queued print out of its queue; whether it was still queued."""
+    """Take a queued print out of its queue, or back what was handed out; whether it was still so."""
+    for state, message in (
+        ("queued", "You took it out of the queue."),
+        ("out", "You said that it was not printed."),
+    ):
+        done = session.execute(
+            update(Print)
+            .where(Print.id == print_id, Print.state == state)
+            .values(state="cancelled", finished_at=datetime.now(UTC), message=message)
+        )
+        if done.rowcount:  # type: ignore[attr-defined]
+            return True
+    return False
+
+
+def say_printed(session: Session, print_id: int, **values: object) -> bool:
+    """What was handed out is on paper; whether it was still out."""
     done = session.execute(
         update(Print)
-        .where(Print.id == print_id, Print.state == "queued")
-        .values(state="cancelled", finished_at=datetime.now(UTC), message="You took it out of the queue.")
+        .where(Print.id == print_id, Print.state == "out")
+        .values(state="printed", finished_at=datetime.now(UTC), **values)
     )
     return bool(done.rowcount)  # type: ignore[attr-defined]
 

@@ -153,4 +153,3 @@ def _small_job(area: UsableArea, plan: SheetPlan) -> Finding | None:
         unit="share",
         remedy=SetField(label="Take smaller marks", field="sheet.small_marks", value=True),
     )
-

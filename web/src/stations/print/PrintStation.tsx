@@ -19,6 +19,37 @@ const LAYERS = [ART, MARKS];
 
 const isUnderWay = (print: Print) => print.state === "queued" || print.state === "printing";
 
+const WAYS = [
+  { value: "link" as const, label: "Printer link", title: "Perisect sends it to the printer" },
+  { value: "own" as const, label: "My print dialog", title: "You print the file yourself" },
+  { value: "shop" as const, label: "Print shop", title: "Somebody else prints it" },
+];
+type Way = Print["way"];
+const TAKE: Record<Exclude<Way, "link">, string> = { own: "Open the file of sheet", shop: "Package of sheet" };
+const fileOf = (print: Print) => urlOf(print.way === "shop" ? "get_package" : "get_handed_out", { print_id: print.id });
+
+/** A sheet that was handed out: whether it is on paper is for a person to say. */
+function HandedOut({ print }: { print: Print }) {
+  const tell = useNotice();
+  const say = (key: "post_printed" | "post_cancel_print") => void call(key, { path: { print_id: print.id } }).catch(tell);
+  return (
+    <div role="status" className="mx-3.5 mb-1.5 rounded-md border border-rule bg-paper px-2.5 py-1.5">
+      <p>
+        {print.way === "own"
+          ? "Print it at 100 %, without fit to page, on the sticker face. Then say how it went."
+          : "The package holds the file, a proof and what to ask for. When the sheet is back, measure the marks as the order says."}{" "}
+        <a className="text-act underline" href={fileOf(print)} {...(print.way === "own" ? { target: "_blank", rel: "noreferrer" } : { download: true })}>
+          {print.way === "own" ? "The file again" : "The package again"}
+        </a>
+      </p>
+      <p className="flex flex-wrap gap-1.5 pt-1.5">
+        <Button kind="act" onClick={() => say("post_printed")}>{print.way === "own" ? "It is printed" : "It came back"}</Button>
+        <Button onClick={() => say("post_cancel_print")}>It was not printed</Button>
+      </p>
+    </div>
+  );
+}
+
 /** A print in its queue: what it waits for, and a way out. */
 function Waiting({ print }: { print: Print }) {
   const tell = useNotice();
@@ -37,12 +68,15 @@ export function PrintStation() {
   const [page, setPage] = useState(0);
   const [view, setView] = useState<"drawn" | "printed">("drawn");
   const [asked, setAsked] = useState(false);
+  const [chosen, setWay] = useState<Way | null>(null);
+  const way = chosen ?? job.way;
   const { sheets } = job;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
   const mine = job.prints.filter((each) => each.current && each.sheet === number);
   const printed = mine.find((each) => each.state === "printed");
   const under = mine.filter(isUnderWay);
-  const printing = asked || under.some((each) => each.state === "printing" || !each.waiting);
+  const printing = asked || (way === "link" && under.some((each) => each.state === "printing" || !each.waiting));
+  const out = mine.filter((each) => each.state === "out");
   const failed = mine[0]?.state === "failed" ? mine[0] : undefined;
   const older = job.prints.filter((each) => !each.current && each.state === "printed").length;
 
@@ -55,10 +89,15 @@ export function PrintStation() {
 
   const print = async () => {
     setAsked(true);
+    // A page opened after the answer would be held back as one that nobody asked for.
+    const page = way === "own" ? window.open("", "_blank") : null;
     try {
-      await call("post_print", { path: { job_id: job.id }, body: { sheet: number + 1 } });
+      const made = await call("post_print", { path: { job_id: job.id }, body: { sheet: number + 1, way } });
+      if (page) page.location.href = fileOf(made);
+      if (way === "shop") window.location.assign(fileOf(made));
       setView("printed");
     } catch (problem) {
+      page?.close();
       tell(problem);
     }
     setAsked(false);
@@ -91,12 +130,16 @@ export function PrintStation() {
     >
       <Section title="Print">
         <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
+        <Row>
+          <Choice label="How it comes to paper" value={way} options={WAYS} onChange={setWay} />
+        </Row>
         <div className="flex items-center gap-3 px-3.5 py-1.5">
-          <Button kind={printed ? "plain" : "act"} disabled={printing} onClick={() => void print()}>
-            {printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
+          <Button kind={printed || out.length ? "plain" : "act"} disabled={printing} onClick={() => void print()}>
+            {way !== "link" ? `${TAKE[way]} ${number + 1}` : printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
           </Button>
           {printed && <span className="text-good">printed</span>}
         </div>
+        {out.map((each) => <HandedOut key={each.id} print={each} />)}
         {under.map((each) => each.waiting && <Waiting key={each.id} print={each} />)}
         {failed && <p role="alert" className="px-3.5 pb-1 text-stop">{failed.message}</p>}
         {printed && (
