@@ -85,6 +85,7 @@ export function SheetDrawing({ designs, facts, lines, sheet, sheets, labels, num
           );
         })}
       </defs>
+      {shown.has("usable") && sheet && sheets.roll_mm == null && <Beyond sheet={sheet} sheets={sheets} />}
       <Cards sheets={sheets} card={sheet?.card} number={number} shown={shown} />
       {shown.has("usable") && <path d={sheets.usable} className="line" stroke="#8fa39a" strokeDasharray="2 3" />}
       {shown.has("marks") && <path d={sheets.marks_ink} fill="var(--color-ink)" fillRule="evenodd" />}
@@ -101,6 +102,24 @@ export function SheetDrawing({ designs, facts, lines, sheet, sheets, labels, num
       ))}
       {shown.has("art") && <LabelLayer sheets={sheets} number={number} labels={labels} />}
     </>
+  );
+}
+
+/** Of a sheet of which a part is used: what was used before, and what is kept. */
+function Beyond({ sheet, sheets }: { sheet: Schemas["SheetRecipe"]; sheets: Sheets }) {
+  const from = sheet.from_mm ?? 0;
+  const until = sheet.until_mm ?? sheets.height_mm;
+  const parts = [
+    { y: 0, height: from, told: "used before" },
+    { y: until, height: sheets.height_mm - until, told: "kept for later" },
+  ];
+  return parts.map(({ y, height, told }) =>
+    height > 0 ? (
+      <g key={told}>
+        <rect y={y} width={sheets.width_mm} height={height} fill="#e9eeec" />
+        <text x={sheets.width_mm / 2} y={y + height / 2} textAnchor="middle" dominantBaseline="middle" fontSize={7} fill="#5d6f68">{told}</text>
+      </g>
+    ) : null,
   );
 }
 

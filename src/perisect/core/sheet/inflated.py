@@ -3,7 +3,7 @@
 import numpy as np
 import shapely
 
-SIMPLIFY_MM = 0.1
+SIMPLIFY_MM = 0.04
 
 
 def with_half_gap(shape: shapely.Polygon, gap_mm: float) -> shapely.Polygon:
