@@ -30,6 +30,15 @@ def make(
     copies: Annotated[str, typer.Option(help="How many of each picture, or fill.")] = "fill",
     gap_mm: Annotated[float, typer.Option(help="Gap between stickers.")] = 2.0,
     splines: Annotated[bool, typer.Option(help="A DXF of splines beside that of polylines.")] = False,
+    plates: Annotated[
+        str,
+        typer.Option(help="Named plates for a RIP that cuts: kiss=NAME,through=NAME. Writes plates.pdf too."),
+    ] = "",
+    bleed_mm: Annotated[float, typer.Option(help="How far the art's edge colours reach past it.")] = 0.0,
+    scale_x: Annotated[
+        float, typer.Option(min=95, max=105, help="Size of the print file across, per cent; cut files stay.")
+    ] = 100.0,
+    scale_y: Annotated[float, typer.Option(min=95, max=105, help="The same along the sheet.")] = 100.0,
     force: Annotated[bool, typer.Option(help="Replace files that were not written here.")] = False,
 ) -> None:
     """Turn pictures into print and cut files. Exit 1: made, but a finding says stop. Exit 2: nothing was made."""
@@ -37,13 +46,30 @@ def make(
 
     from perisect.offline.make import MakeError
     from perisect.offline.make import make as make_files
+    from perisect.offline.plates import PlateError, given_plates
 
     if copies != "fill" and not (copies.isdecimal() and 0 < len(copies) <= 6 and int(copies)):
         raise _fail("--copies takes a number from 1 on, or fill.", 2)
     count = None if copies == "fill" else int(copies)
     try:
-        report = make_files(art, out, longest_mm, border_mm, peel_mm, stock, count, gap_mm, force, splines)
-    except MakeError as error:
+        named = given_plates(plates)
+        scale = (scale_x / 100, scale_y / 100)
+        report = make_files(
+            art,
+            out,
+            longest_mm,
+            border_mm,
+            peel_mm,
+            stock,
+            count,
+            gap_mm,
+            force,
+            splines,
+            named,
+            bleed_mm,
+            scale,
+        )
+    except (MakeError, PlateError) as error:
         raise _fail(str(error), 2) from error
     except ValidationError as error:
         first = error.errors()[0]
@@ -58,6 +84,22 @@ def make(
             typer.echo(f"{finding['severity']}: {finding['text']}")
     if any(finding["severity"] == "stop" for finding in report["findings"]):
         raise typer.Exit(1)
+
+
+@app.command("check-plates")
+def check_plates(file: Annotated[Path, typer.Argument(help="A PDF.")]) -> None:
+    """Tell as JSON which named plates lines of a PDF are drawn with, how many, and their length in mm."""
+    import json
+
+    from perisect.offline.plates import CheckError
+    from perisect.offline.plates import check_plates as check
+
+    try:
+        found = check(file)
+    except CheckError as error:
+        raise _fail(str(error), 2) from error
+    told = [{"name": f.name, "objects": f.objects, "length_mm": round(f.length_mm, 3)} for f in found]
+    typer.echo(json.dumps(told, indent=1, ensure_ascii=False))
 
 
 @app.command()

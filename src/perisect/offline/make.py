@@ -2,9 +2,10 @@
 
 import hashlib
 import time
-from collections.abc import Sequence
-from dataclasses import asdict
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
 from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,13 +19,23 @@ from perisect.core.job import (
     plan_job,
     trace_artwork,
 )
-from perisect.core.job.files import CUT_WRITERS, CutFiles, CutKind, line_totals, print_pdf
+from perisect.core.job.files import (
+    CUT_WRITERS,
+    CutFiles,
+    CutKind,
+    line_totals,
+    print_pdf,
+    under_picture,
+)
 from perisect.core.job.findings import findings_of
-from perisect.core.lines import LineError
+from perisect.core.lines import LineError, LineRecipe
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+from perisect.core.prepress.plates import Plate, write_plates_pdf
 from perisect.offline.folder import Folder, FolderError
 from perisect.offline.read import ReadError, read_picture, title_of
 from perisect.offline.stocks import StockError, sheet_of, stock_of
+
+NO_PLATES: Mapping[str, Plate] = MappingProxyType({})
 
 
 class MakeError(Exception):
@@ -56,6 +67,9 @@ def make(
     gap_mm: float,
     force: bool = False,
     splines: bool = False,
+    plates: Mapping[str, Plate] = NO_PLATES,
+    bleed_mm: float = 0.0,
+    scale: tuple[float, float] = (1.0, 1.0),
 ) -> dict:
     """Write the files of every sheet and `report.json` into `out`; returns the report.
 
@@ -64,6 +78,9 @@ def make(
         copies: of each picture; None fills one sheet.
         force: replace files in `out` that were not written here.
         splines: write a DXF of splines too.
+        plates: by process; lines that have one go into `plates.pdf` too.
+        bleed_mm: how far the art's edge colours reach past it.
+        scale: by how much the print file is larger along width and length; cut files stay as they are.
 
     Raises:
         MakeError: a picture cannot be read or has nothing to cut, nothing fits the sheet, or `out` cannot be written.
@@ -72,6 +89,7 @@ def make(
     watch = Stopwatch()
     artworks: dict[str, TracedArtwork] = {}
     pictures: dict[str, EncodedPicture] = {}
+    bled: dict[str, NDArray[np.uint8]] = {}
     designs = []
     for number, path in enumerate(art):
         try:
@@ -85,6 +103,8 @@ def make(
             raise MakeError(f"{path}: {error.title} {error.detail}") from error
         watch.lap("trace")
         pictures[key] = _encoded(decoded, rgba)
+        if bleed_mm > 0:
+            bled[f"d{number + 1}"] = rgba
         watch.lap("encode")
         designs.append(
             DesignRecipe(
@@ -95,6 +115,7 @@ def make(
                 border_mm=border_mm,
                 peel_mm=peel_mm,
                 copies=copies or 1,
+                lines=LineRecipe(bleed_mm=bleed_mm),
             )
         )
     try:
@@ -110,11 +131,19 @@ def make(
         )
     names = [f"sheet-{number + 1:02d}" for number in range(len(plan.sheets.sheets))]
     cut_kinds = [kind for kind in CUT_WRITERS if splines or kind != "splines.dxf"]
-    kinds = ("print.pdf", *(f"cut.{kind}" for kind in cut_kinds))
+    kinds = ["print.pdf", *(f"cut.{kind}" for kind in cut_kinds)]
+    if plates:
+        kinds.append("plates.pdf")
+    under = {
+        design.id: picture
+        for design in designs
+        if design.id in bled and (picture := under_picture(plan, design, bled[design.id])) is not None
+    }
     try:
         folder = Folder(out, (f"{name}.{kind}" for name in names for kind in kinds), force)
         machines = {"printer": sheet.printed_by.id, "plotter": sheet.cut_by.id}
-        report = _write(plan, folder, names, pictures, cut_kinds, watch) | {
+        ink = _Ink(pictures, under, scale)
+        report = _write(plan, folder, names, ink, cut_kinds, plates, watch) | {
             "findings": findings,
             "machines": machines,
         }
@@ -126,22 +155,35 @@ def make(
     return report
 
 
+@dataclass(frozen=True)
+class _Ink:
+    """Pictures by their key, bleed by design, and by how much the print file is larger on each axis."""
+
+    pictures: dict[str, EncodedPicture]
+    under: dict[str, EncodedPicture]
+    scale: tuple[float, float]
+
+
 def _write(
     plan: JobPlan,
     folder: Folder,
     names: list[str],
-    pictures: dict[str, EncodedPicture],
+    ink: "_Ink",
     cut_kinds: list[CutKind],
+    plates: Mapping[str, Plate],
     watch: Stopwatch,
 ) -> dict:
     """Write the files of every sheet; what the report says of them."""
     sheets, cuts = [], CutFiles(plan)
     for number, name in enumerate(names):
-        folder.write(f"{name}.print.pdf", print_pdf(plan, number, pictures))
+        printed = print_pdf(plan, number, ink.pictures, ink.under, scale=ink.scale)
+        folder.write(f"{name}.print.pdf", printed)
         watch.lap("print file")
         cut = cuts.sheet(number)
         for kind in cut_kinds:
             folder.write(f"{name}.cut.{kind}", cuts.text(kind, number))
+        if plates:
+            folder.write(f"{name}.plates.pdf", write_plates_pdf(cuts.in_order(number), plates))
         watch.lap("cut files")
         sheets.append(
             {

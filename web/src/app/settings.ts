@@ -56,11 +56,11 @@ export const SETTINGS: Setting[] = [
     ["Kept together", undefined, "group, set"],
     ["Labels from a list", undefined, "csv, variable data, barcode, qr, serial numbers"],
     ["Theme sheet", undefined, "sticker sheet, card, planner"],
-    ["What fits on the rest", undefined, "leftover, scrap, waste"],
+    ["What fits on the rest", undefined, "leftover, scrap, waste, part of a sheet, used before, kept for later"],
     ["Compare ways", "Compare ways", "options, side by side"],
     ["Set-ups", undefined, "presets, templates"],
   ),
-  ...at("print", 4, ["Print file", undefined, "pdf, export, rip"], ["Cut files", undefined, "svg, dxf, hpgl, export"], ["Printer settings", undefined, "media type, scale"]),
+  ...at("print", 4, ["How it comes to paper", undefined, "printer link, own print dialog, print shop, outside"], ["Print file", undefined, "pdf, export, rip"], ["Cut files", undefined, "svg, dxf, hpgl, export"], ["Printer settings", undefined, "media type, scale"]),
   ...at("cut", 5, ["Load and cut", undefined, "die cut, plotter, blade, force"]),
   ...at("log", 6, ["Slip at every sticker", undefined, "accuracy, registration error, offset"]),
 ];

@@ -86,8 +86,8 @@ class CutFiles:
             self._sheets[key] = cut_sheet(self._plan, number)
         return self._sheets[key]
 
-    def _ordered(self, number: int) -> CutSheet:
-        """Its lines in the order of the cut: many programs cut a file as it is written."""
+    def in_order(self, number: int) -> CutSheet:
+        """The same, its lines in the order of the cut: many programs cut a file as it is written."""
         key = self._key(number)
         if key not in self._in_order:
             self._in_order[key] = in_cutting_order(self.sheet(number))
@@ -97,7 +97,7 @@ class CutFiles:
         """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""
         key = kind, self._key(number)
         if key not in self._texts:
-            self._texts[key] = CUT_WRITERS[kind](self._ordered(number))
+            self._texts[key] = CUT_WRITERS[kind](self.in_order(number))
         return self._texts[key]
 
     def _key(self, number: int) -> tuple[Placement, ...]:
@@ -110,6 +110,7 @@ def print_pdf(
     pictures: Mapping[str, EncodedPicture],
     under: Mapping[str, EncodedPicture] = NOTHING_UNDER,
     tone: ToneRecipe = AS_IT_IS,
+    scale: tuple[float, float] = (1.0, 1.0),
 ) -> bytes:
     """The print file of sheet `number` (from 0).
 
@@ -117,6 +118,7 @@ def print_pdf(
         pictures: encoded pictures by the designs' `picture`.
         under: bleed by the designs' ids, in px of their pictures.
         tone: for the colours of borders; pictures and bleed come through theirs already.
+        scale: by how much larger everything is along width and length, for a printer that prints it smaller.
     """
     designs = {}
     for design in plan.recipe.designs:
@@ -141,6 +143,7 @@ def print_pdf(
         slug,
         written,
         _cards(plan, number, tone),
+        scale,
     )
 
 

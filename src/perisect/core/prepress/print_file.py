@@ -144,6 +144,7 @@ def write_print_pdf(
     slug: str = "",
     written: Mapping[int, Sequence[Writing]] = MappingProxyType({}),
     cards: Sequence[PrintedCard] = (),
+    scale: tuple[float, float] = (1.0, 1.0),
 ) -> bytes:
     """One page of `stock` with each placement's picture and the marks.
 
@@ -152,6 +153,7 @@ def write_print_pdf(
         slug: a short line printed small at the foot, between the lower marks.
         cards: printed under everything else.
         written: texts and codes over the art, by the placement's index.
+        scale: by how much larger everything is along width and length, about the middle of the page.
     """
     pdf = pikepdf.new()
     images = pikepdf.Dictionary()
@@ -175,7 +177,14 @@ def write_print_pdf(
     content.append(draw_marks(marks, settings, stock))
     if slug:
         content.append(_slug(slug, stock))
+    if scale != (1.0, 1.0):
+        content.insert(0, _larger(stock, scale))
     return one_page(pdf, stock, images, content)
+
+
+def _larger(stock: Stock, scale: tuple[float, float]) -> str:
+    x, y = stock.width_mm / 2 * POINTS_PER_MM, stock.height_mm / 2 * POINTS_PER_MM
+    return f"{scale[0]:.6f} 0 0 {scale[1]:.6f} {x * (1 - scale[0]):.4f} {y * (1 - scale[1]):.4f} cm"
 
 
 def picture_object(pdf: pikepdf.Pdf, picture: EncodedPicture) -> pikepdf.Object:
