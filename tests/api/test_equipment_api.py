@@ -1,6 +1,7 @@
 """The shop's stocks, printers and plotters, and what a job makes of them."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import httpx
 import pytest
@@ -147,3 +148,33 @@ def test_money_has_a_sign_and_no_digits(api: httpx.Client) -> None:
     for wrong in ("1", "a b", "dollars", "\x07"):
         assert api.put("/api/shop/currency", json={"currency": wrong}).status_code == 422
     assert api.put("/api/shop/currency", json={"currency": ""}).json()["currency"] == ""
+
+
+def test_plates_are_named_once_for_all_jobs_and_read_back_from_the_file(api: httpx.Client, job: dict) -> None:
+    url = f"/api/jobs/{job['id']}/sheets/1"
+    assert api.get(f"{url}/plates.pdf").status_code == 409
+    odd = "Schnitt/A (1) #2 <x> 切"
+    try:
+        # Two kinds of line that get one name at once: one of them has it.
+        with ThreadPoolExecutor(2) as crowd:
+            both = list(crowd.map(lambda process: put_plate(api, process, odd), ("kiss", "through")))
+        assert sorted(answer.status_code for answer in both) == [200, 422]
+        assert put_plate(api, "through", "").status_code == 200
+        assert put_plate(api, "kiss", odd).json()["plates"]["kiss"]["name"] == odd
+        for name in ("Black", "two\nlines", "\u0000", "x" * 61):
+            assert put_plate(api, "through", name).status_code == 422
+        assert put_plate(api, "fold", "A").status_code == 404
+        assert api.get(f"{url}/plates.pdf").content.startswith(b"%PDF-1.7")
+        (found,) = api.get(f"{url}/plates").json()
+        (lines,) = (each for each in api.get(f"{url}/lines").json() if each["process"] == "kiss")
+        assert (found["name"], found["objects"]) == (odd, lines["count"])
+        assert found["length_mm"] == pytest.approx(lines["length_mm"], rel=1e-3)
+        assert api.get(f"/api/jobs/{job['id']}/sheets/9/plates").status_code == 404
+    finally:
+        for process in ("kiss", "through"):
+            put_plate(api, process, "")
+    assert api.get("/api/shop").json()["plates"] == {}
+
+
+def put_plate(api: httpx.Client, process: str, name: str) -> httpx.Response:
+    return api.put(f"/api/shop/plates/{process}", json={"name": name})

@@ -1,5 +1,6 @@
 """Stocks, printers and plotters of the shop, its cut settings and its name."""
 
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Path
@@ -8,6 +9,7 @@ from pydantic import BaseModel, Field
 from perisect.api.problems import Problem
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.job.new_piece import ComesOff
+from perisect.core.prepress.plates import HAIRLINE_MM, Plate, PlateError
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.devices import check_address
@@ -18,7 +20,17 @@ from perisect.store.equipment import MOST, LastOne, TooMany
 
 router = APIRouter(prefix="/api/shop", tags=["shop"])
 
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 EquipmentId = Annotated[str, Path(max_length=40)]
+
+
+class PlateRecord(BaseModel):
+    """The plate that a kind of line has in files for a RIP that cuts, what stands in for it (cyan, magenta, yellow,
+    black, 0 to 1), and the width of its lines. Without a name there is none."""
+
+    name: Annotated[str, Field(max_length=60)] = ""
+    cmyk: tuple[Share, Share, Share, Share] = (0.0, 1.0, 0.0, 0.0)
+    width_mm: Annotated[float, Field(ge=0.01, le=5, allow_inf_nan=False)] = HAIRLINE_MM
 
 
 class ShopView(BaseModel):
@@ -28,6 +40,8 @@ class ShopView(BaseModel):
     habit: ComesOff | None
     """How pieces of new jobs come off; null until somebody has said."""
     currency: str
+    plates: dict[str, PlateRecord]
+    """By process, for those that have one."""
     stocks: list[StockRecord]
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
@@ -65,6 +79,9 @@ def get_shop() -> ShopView:
             name=shop.get_name(session),
             habit=shop.get_habit(session),
             currency=shop.get_currency(session),
+            plates={
+                process: PlateRecord(**asdict(plate)) for process, plate in shop.get_plates(session).items()
+            },
             stocks=equipment.all_of(session, "stock", StockRecord),
             printers=equipment.all_of(session, "printer", PrinterRecord),
             plotters=equipment.all_of(session, "plotter", PlotterRecord),
@@ -92,6 +109,20 @@ def put_currency(wanted: Currency) -> ShopView:
     """Name the shop's money."""
     with transaction() as session:
         shop.set_currency(session, wanted.currency)
+    return get_shop()
+
+
+@router.put("/plates/{process}")
+def put_plate(process: Annotated[str, Path(max_length=40)], wanted: PlateRecord) -> ShopView:
+    """Name the plate that a kind of line has, or take it away."""
+    if process not in TABLE:
+        raise Problem(404, "There is no such kind of line.", f"There are {', '.join(TABLE)}.")
+    try:
+        plate = Plate(wanted.name.strip(), wanted.cmyk, wanted.width_mm) if wanted.name.strip() else None
+        with transaction() as session:
+            shop.set_plate(session, process, plate)
+    except PlateError as error:
+        raise Problem(422, "This plate cannot be.", str(error)) from error
     return get_shop()
 
 

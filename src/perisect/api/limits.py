@@ -32,7 +32,12 @@ def _lines() -> list[_Line]:
     return [
         _Line(re.compile(rf"^POST (/api/artwork|{job}/pictures|/api/labels/tables)$"), 4, 150, 0.5),
         _Line(re.compile(r"^POST /api/lines(/moving)?$"), CORES, 40, 0.1),
-        _Line(re.compile(rf"^GET {job}/sheets/\d+/(print\.pdf|cut\.[\w.]+|lines)$"), CORES, 40, 1.0),
+        _Line(
+            re.compile(rf"^GET {job}/sheets/\d+/(print\.pdf|plates(\.pdf)?|cut\.[\w.]+|lines)$"),
+            CORES,
+            40,
+            1.0,
+        ),
         _Line(re.compile(r"^POST /api/(sheets|labels)(/.*)?$"), CORES, 40, 0.3),
         _Line(
             re.compile(rf"^(GET {job}|PUT {job}/\w+|POST {job}/(undo|redo|open|remedies|merge))$"), 4, 60, 0.2

@@ -8,6 +8,9 @@ from perisect.api.problems import Problem
 from perisect.api.sheet_views import LineTotalView, line_totals_view
 from perisect.api.views import PrintView, print_view
 from perisect.core.job.files import CUT_MEDIA_TYPES, CutKind
+from perisect.core.prepress.plates import write_plates_pdf
+from perisect.core.prepress.plates_check import plates_in
+from perisect.services import shop
 from perisect.services.handing_out import NotOut, hand_out, handed_out, package, say_printed
 from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
@@ -44,6 +47,40 @@ def get_cut_file(job_id: int, number: int, kind: CutKind) -> Response:
     """A cut file of a sheet (from 1)."""
     text = nested_with_sheet(job_id, number).cut_files.text(kind, number - 1)
     return _download(text.encode(), CUT_MEDIA_TYPES[kind], f"job-{job_id}-sheet-{number:02d}.cut.{kind}")
+
+
+class FoundPlate(BaseModel):
+    """A separation that lines of a file are drawn with: how many, and how long in all."""
+
+    name: str
+    objects: int
+    length_mm: float
+
+
+def _plates_pdf(job_id: int, number: int) -> bytes:
+    planned = nested_with_sheet(job_id, number)
+    with transaction() as session:
+        plates = shop.get_plates(session)
+    if not plates:
+        raise Problem(
+            409, "No kind of line has a plate yet.", "Name the plates that your RIP knows, at Print."
+        )
+    return write_plates_pdf(planned.cut_files.in_order(number - 1), plates)
+
+
+@router.get("/api/jobs/{job_id}/sheets/{number}/plates.pdf", response_class=Response)
+def get_plates_file(job_id: int, number: int) -> Response:
+    """The lines of a sheet (from 1) as named separations."""
+    return _download(
+        _plates_pdf(job_id, number), "application/pdf", f"job-{job_id}-sheet-{number:02d}.plates.pdf"
+    )
+
+
+@router.get("/api/jobs/{job_id}/sheets/{number}/plates")
+def get_plates(job_id: int, number: int) -> list[FoundPlate]:
+    """The plates that the file of a sheet (from 1) really holds, read back from it."""
+    found = plates_in(_plates_pdf(job_id, number))
+    return [FoundPlate(name=f.name, objects=f.objects, length_mm=f.length_mm) for f in found]
 
 
 @router.get("/api/jobs/{job_id}/sheets/{number}/lines")

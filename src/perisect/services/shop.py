@@ -1,11 +1,15 @@
 """What the shop has set once."""
 
+import json
 from typing import get_args
 
 from sqlalchemy.orm import Session
 
 from perisect.core.job.new_piece import ComesOff
+from perisect.core.prepress.plates import Plate, checked
+from perisect.core.process import TABLE
 from perisect.store import sign_ins
+from perisect.store.locks import hold
 
 NAME = "name"
 NAMELESS = "Your shop"
@@ -42,3 +46,32 @@ def get_currency(session: Session) -> str:
 def set_currency(session: Session, currency: str) -> None:
     """Name the shop's money."""
     sign_ins.set_setting(session, CURRENCY, currency)
+
+
+def _plate_key(process: str) -> str:
+    return f"plate.{process}"
+
+
+def get_plates(session: Session) -> dict[str, Plate]:
+    """Plates of the shop's RIP by process, for those that have one."""
+    kept = {process: sign_ins.get_setting(session, _plate_key(process)) for process in TABLE}
+    found = {process: json.loads(told) for process, told in kept.items() if told}
+    return {
+        process: Plate(told["name"], tuple(told["cmyk"]), told["width_mm"]) for process, told in found.items()
+    }
+
+
+def set_plate(session: Session, process: str, plate: Plate | None) -> None:
+    """Name the plate of a process; None for none.
+
+    Raises:
+        PlateError: another process has a plate of this name.
+    """
+    # Two who name two plates alike at once are told apart one after the other.
+    hold(session, "plates")
+    if plate is None:
+        sign_ins.set_setting(session, _plate_key(process), "")
+        return
+    checked(get_plates(session) | {process: plate})
+    told = {"name": plate.name, "cmyk": plate.cmyk, "width_mm": plate.width_mm}
+    sign_ins.set_setting(session, _plate_key(process), json.dumps(told, ensure_ascii=False))

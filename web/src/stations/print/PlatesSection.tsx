@@ -1,0 +1,80 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Download } from "lucide-react";
+
+import { call, urlOf } from "../../api/client";
+import { PROCESSES } from "../../api/constants";
+import { useJob } from "../../job/job";
+import { count } from "../../job/stubs";
+import { SHOP_KEY, useShop } from "../../job/useShop";
+import { Fold } from "../../ui/Fold";
+import { useNotice } from "../../ui/Notice";
+import { TextField } from "../../ui/TextField";
+import { useUnits } from "../../ui/units";
+
+type Cmyk = [number, number, number, number];
+/** What stands in for one plate after the other, so that they are told apart where no plates are shown. */
+const COLOURS: Cmyk[] = [[0, 1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0.5, 1, 0], [1, 0, 1, 0], [0.5, 1, 0, 0]];
+const fresh = (process: string) => ({ cmyk: COLOURS[PROCESSES.findIndex((each) => each.name === process) % COLOURS.length]!, width_mm: 0.1 });
+
+/** Cut lines as named plates for a RIP that cuts, and what the file really holds. */
+export function PlatesSection({ number }: { number: number }) {
+  const { job } = useJob();
+  const { length } = useUnits();
+  const shop = useShop();
+  const tell = useNotice();
+  const client = useQueryClient();
+  const path = { job_id: job.id, number: number + 1 };
+  const { data: totals } = useQuery({
+    queryKey: ["line totals", job.id, job.revision, number],
+    queryFn: ({ signal }) => call("get_line_totals", { path, signal }),
+    staleTime: Infinity,
+  });
+  const plates = shop?.plates ?? {};
+  const named = (totals ?? []).filter((each) => plates[each.process]);
+  const { data: found } = useQuery({
+    queryKey: ["plates", job.id, job.revision, number, plates],
+    enabled: named.length > 0,
+    queryFn: ({ signal }) => call("get_plates", { path, signal }),
+    staleTime: Infinity,
+  });
+  const keep = (process: string, name: string) =>
+    void call("put_plate", { path: { process }, body: { ...(plates[process] ?? fresh(process)), name } })
+      .then((now) => client.setQueryData(SHOP_KEY, now))
+      .catch(tell);
+  return (
+    <Fold title="Plates for a RIP that cuts" told={named.length ? named.map((each) => plates[each.process]!.name).join(", ") : "none named"}>
+      <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line by the exact name of its plate. Names are kept for all jobs; without one the line stays out of the file.</p>
+      {totals?.map(({ process, count: lines }) => (
+        <TextField
+          key={process}
+          label={`${PROCESSES.find((each) => each.name === process)?.title ?? process}, ${count(lines, "line")}`}
+          value={plates[process]?.name ?? ""}
+          hint="no plate"
+          max={60}
+          onKeep={(name) => keep(process, name)}
+        />
+      ))}
+      {named.length > 0 && (
+        <div className="px-3.5 py-2">
+          <a href={urlOf("get_plates_file", path)} download className="inline-flex items-center gap-1.5 rounded-md border border-rule bg-paper px-2.5 py-1 text-[13px] hover:border-act">
+            <Download size={14} aria-hidden /> Plates PDF
+          </a>
+          {found && (
+            <table className="mt-2 w-full text-[13px]" aria-label="Plates that the file holds">
+              <thead><tr className="text-left text-quiet"><th className="font-normal">The file holds</th><th className="text-right font-normal">lines</th><th className="text-right font-normal">length</th></tr></thead>
+              <tbody>
+                {found.map((plate) => (
+                  <tr key={plate.name}>
+                    <td className="max-w-0 truncate" title={plate.name}>{plate.name}</td>
+                    <td className="text-right font-mono">{plate.objects}</td>
+                    <td className="text-right font-mono">{length(plate.length_mm, 0)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </div>
+      )}
+    </Fold>
+  );
+}
