@@ -379,3 +379,31 @@ def test_what_was_taken_back_or_goes_by_the_link_is_not_said_to_be_printed(
     assert api.get(f"/api/prints/{linked['id']}/package.zip").status_code == 404
     assert api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1, "way": "pigeon"}).status_code == 422
     assert api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 9, "way": "own"}).status_code == 404
+
+
+def test_what_is_not_printed_yet_is_printed_once_and_what_was_spoiled_again(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    recipe = job["recipe"] | {"designs": [job["recipe"]["designs"][0] | {"longest_mm": 90, "copies": 8}]}
+    change = {"revision": job["revision"], "recipe": recipe}
+    sheets = api.put(f"/api/jobs/{job['id']}/recipe", json=change).json()["sheets"]["sheets"]
+    assert len(sheets) == 2  # six of 94 mm are more than A4 holds
+    with ThreadPoolExecutor(8) as crowd:
+        asked = list(crowd.map(lambda _: api.post(f"/api/jobs/{job['id']}/prints/rest"), range(8)))
+    assert sorted(len(each.json()) for each in asked) == [0] * 7 + [2]
+    work()
+    first, second = sorted(api.get(f"/api/jobs/{job['id']}").json()["prints"], key=lambda each: each["sheet"])
+    assert (first["state"], second["state"]) == ("printed", "printed")
+    run = api.post(f"/api/prints/{first['id']}/cuts").json()
+    assert api.post(f"/api/prints/{first['id']}/spoiled").status_code == 409  # the knife is at it
+    assert api.post(f"/api/prints/{second['id']}/spoiled").json()["state"] == "spoiled"
+    assert api.post(f"/api/prints/{second['id']}/spoiled").status_code == 200
+    assert api.post(f"/api/prints/{second['id']}/cuts").status_code == 409
+    work()
+    assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
+    assert api.post(f"/api/prints/{first['id']}/spoiled").json()["state"] == "spoiled"
+    again = api.post(f"/api/jobs/{job['id']}/prints/rest").json()
+    assert [each["sheet"] for each in again] == [0, 1]
+    assert api.post(f"/api/prints/{again[0]['id']}/spoiled").status_code == 409  # not printed yet
+    assert api.post("/api/jobs/999999/prints/rest").status_code == 404
+    work()

@@ -15,7 +15,7 @@ from perisect.services.handing_out import NotOut, hand_out, handed_out, package,
 from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
 from perisect.services.print_files import sheet_pdf
-from perisect.services.printing import ask_for_print, nested_with_sheet
+from perisect.services.printing import ask_for_print, ask_for_rest, nested_with_sheet
 from perisect.store import blobs, jobs, prints, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
@@ -103,6 +103,28 @@ async def post_print(job_id: int, order: PrintOrder) -> PrintView:
         return print_view(queued, planned.printable_key)
 
     return await run_in_threadpool(ask)
+
+
+@router.post("/api/jobs/{job_id}/prints/rest", status_code=202)
+def post_rest_of_prints(job_id: int) -> list[PrintView]:
+    """Send every sheet that is not printed yet to its printer."""
+    made, planned = ask_for_rest(job_id)
+    with transaction() as session:
+        return [print_view(queued, planned.printable_key) for queued in waiting_prints(session, made)]
+
+
+@router.post("/api/prints/{print_id}/spoiled")
+def post_spoiled(print_id: int) -> PrintView:
+    """Say that a printed sheet was thrown away: it is to be printed again."""
+    with transaction() as session:
+        row = _there(session.get(Print, print_id))
+        if not prints.spoil(session, print_id):
+            session.refresh(row)
+            if row.state == "printed":
+                raise Problem(409, "This sheet is being cut.", "Cancel the cut first.")
+            if row.state != "spoiled":
+                raise Problem(409, "This sheet is not printed.", "There is nothing to throw away.")
+    return get_print(print_id)
 
 
 @router.get("/api/prints/{print_id}")

@@ -17,7 +17,7 @@ from perisect.store.jobs import JobRow, hash_of
 from perisect.store.models import Operation, Run, Step
 from perisect.store.prints import Way
 
-PrintState = Literal["queued", "printing", "out", "printed", "failed", "cancelled"]
+PrintState = Literal["queued", "printing", "out", "printed", "failed", "cancelled", "spoiled"]
 RunState = Literal[
     "queued",
     "loading",

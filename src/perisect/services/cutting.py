@@ -73,6 +73,9 @@ def ask_for_cut(print_id: int) -> tuple[Run, int]:
     plotter = plotter_at(recipe.sheet.cut_by.id).record
     try:
         with transaction() as session:
+            # Nobody throws it away meanwhile.
+            if session.get_one(Print, print_id, with_for_update=True).state != "printed":
+                raise NotPrinted(print_id)
             run = runs.begin(session, session.get_one(Print, print_id), plotter.id)
             enqueue(session, DEVICES, "cut_sheet", lock=f"plotter {plotter.id}", run_id=run.id)
             return run, sheet.sheet

@@ -16,6 +16,7 @@ from perisect.services.plans import Planned, plan
 from perisect.services.print_files import sheet_pdf
 from perisect.store import blobs, jobs, prints, tones
 from perisect.store.database import transaction
+from perisect.store.locks import hold
 from perisect.store.models import Print
 from perisect.store.prints import DeviceTaken
 from perisect.store.queue_entry import DEVICES, enqueue
@@ -81,6 +82,30 @@ def ask_for_print(job_id: int, number: int) -> tuple[Print, Planned]:
         new = new_print(session, job_id, planned, number, "queued", "link", tone)
         enqueue(session, DEVICES, "print_sheet", lock=f"printer {printer.id}", print_id=new.id)
     return new, planned
+
+
+def ask_for_rest(job_id: int) -> tuple[list[Print], Planned]:
+    """Queue every sheet that is not printed yet, and on no way to paper, at the printer.
+
+    Raises:
+        UnknownJob, NoSuchSheet, DeviceError, DiskFull: as `ask_for_print` does.
+    """
+    blobs.need_room()
+    planned = nested_with_sheet(job_id, 1)
+    sheet = planned.plan.recipe.sheet
+    printer = printer_at(sheet.printed_by.id).record
+    with transaction() as session:
+        # Two who ask at once get each sheet once.
+        hold(session, f"prints {job_id}")
+        there = prints.standing(session, job_id, planned.printable_key)
+        tone = tones.get(session, tones.ToneKey.of(sheet)).tone
+        missing = [
+            number for number in range(1, len(planned.plan.sheets.sheets) + 1) if number - 1 not in there
+        ]
+        made = [new_print(session, job_id, planned, number, "queued", "link", tone) for number in missing]
+        for new in made:
+            enqueue(session, DEVICES, "print_sheet", lock=f"printer {printer.id}", print_id=new.id)
+    return made, planned
 
 
 def new_print(

@@ -7,15 +7,17 @@ reports after it was given up for lost still counts, for it is what happened.
 from datetime import UTC, datetime, timedelta
 from typing import Literal, get_args
 
-from sqlalchemy import select, text, update
+from sqlalchemy import exists, select, text, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from perisect.store.models import Print
+from perisect.store.models import Print, Run
 
 Way = Literal["link", "own", "shop"]
 """How a sheet comes to paper: by the printer link, one's own print dialog, or a print shop."""
-OVER = ("printed", "failed", "cancelled")
+STANDS = ("queued", "printing", "out", "printed")
+"""A sheet that need not be printed again."""
+RUN_OVER = ("done", "stopped", "cancelled")
 QUIET_AFTER = timedelta(seconds=6)
 """A worker that says nothing for this long is gone."""
 UNKNOWN = (
@@ -33,6 +35,14 @@ class DeviceTaken(Exception):
 def of_job(session: Session, job_id: int) -> list[Print]:
     """Prints of a job, newest first."""
     return list(session.scalars(select(Print).where(Print.job_id == job_id).order_by(Print.id.desc())))
+
+
+def standing(session: Session, job_id: int, recipe_hash: str) -> set[int]:
+    """Sheets (from 0) of a job, as a recipe has them, that are printed or on their way."""
+    query = select(Print.sheet).where(
+        Print.job_id == job_id, Print.recipe_hash == recipe_hash, Print.state.in_(STANDS)
+    )
+    return set(session.scalars(query))
 
 
 def last_way(session: Session, printer: str) -> Way:
@@ -100,6 +110,17 @@ def say_printed(session: Session, print_id: int, **values: object) -> bool:
         update(Print)
         .where(Print.id == print_id, Print.state == "out")
         .values(state="printed", finished_at=datetime.now(UTC), **values)
+    )
+    return bool(done.rowcount)  # type: ignore[attr-defined]
+
+
+def spoil(session: Session, print_id: int) -> bool:
+    """A printed sheet is thrown away; whether it was printed, and is not being cut."""
+    being_cut = exists().where(Run.print_id == print_id, Run.state.not_in(RUN_OVER))
+    done = session.execute(
+        update(Print)
+        .where(Print.id == print_id, Print.state == "printed", ~being_cut)
+        .values(state="spoiled")
     )
     return bool(done.rowcount)  # type: ignore[attr-defined]
 

@@ -7,9 +7,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from perisect.store.models import Print, Run
-from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER, DeviceTaken
-
-FINISHED = ("done", "stopped", "cancelled")
+from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER, RUN_OVER, DeviceTaken
 
 
 def of_job(session: Session, job_id: int) -> list[Run]:
@@ -26,7 +24,7 @@ def counted(session: Session) -> tuple[int, int]:
 
 def busy(session: Session, plotter: str) -> Run | None:
     """The run that has a plotter now."""
-    return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(FINISHED))).first()
+    return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(RUN_OVER))).first()
 
 
 def begin(session: Session, sheet: Print, plotter: str) -> Run:
@@ -69,7 +67,7 @@ def change(session: Session, run_id: int, claim: str, *, state: str, **values: o
     One that was closed since nothing was heard of its worker goes on: the plotter never stopped. Only where another
     run was given the plotter meanwhile it stays closed, until its worker says how it ended.
     """
-    own = (Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(FINISHED), Run.swept))
+    own = (Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(RUN_OVER), Run.swept))
     heard = {"heartbeat_at": datetime.now(UTC), **values}
     try:
         with session.begin_nested():
@@ -86,7 +84,7 @@ def cancel(session: Session, run_id: int) -> Run | None:
         .where(Run.id == run_id, Run.state == "queued", Run.claim.is_(None))
         .values(state="cancelled", message="You cancelled before it began.", finished_at=datetime.now(UTC))
     )
-    session.execute(update(Run).where(Run.id == run_id, Run.state.not_in(FINISHED)).values(cancel=True))
+    session.execute(update(Run).where(Run.id == run_id, Run.state.not_in(RUN_OVER)).values(cancel=True))
     return session.get(Run, run_id, populate_existing=True)
 
 
@@ -95,7 +93,7 @@ def sweep(session: Session) -> int:
     quiet = text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
     gone = session.scalars(
         select(Run)
-        .where(Run.state.not_in(FINISHED), Run.claim.is_not(None), quiet)
+        .where(Run.state.not_in(RUN_OVER), Run.claim.is_not(None), quiet)
         .with_for_update(skip_locked=True)
     ).all()
     for run in gone:

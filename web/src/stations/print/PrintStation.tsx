@@ -88,6 +88,9 @@ export function PrintStation() {
       </Station>
     );
 
+  const standing = new Set(job.prints.filter((each) => each.current && ["queued", "printing", "out", "printed"].includes(each.state)).map((each) => each.sheet));
+  const missing = sheets.sheets.length - standing.size;
+  const rest = () => void call("post_rest_of_prints", { path: { job_id: job.id } }).catch(tell).finally(refresh);
   const print = async () => {
     setAsked(true);
     // A page opened after the answer would be held back as one that nobody asked for.
@@ -139,7 +142,15 @@ export function PrintStation() {
             {way !== "link" ? `${TAKE[way]} ${number + 1}` : printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
           </Button>
           {printed && <span className="text-good">printed</span>}
+          {printed && (
+            <Button kind="quiet" onClick={() => void call("post_spoiled", { path: { print_id: printed.id } }).catch(tell)}>It is spoiled</Button>
+          )}
         </div>
+        {way === "link" && missing > 1 && (
+          <p className="px-3.5 pb-1">
+            <Button onClick={rest}>{missing === sheets.sheets.length ? `Print all ${missing} sheets` : `Print the other ${missing} sheets`}</Button>
+          </p>
+        )}
         {out.map((each) => <HandedOut key={each.id} print={each} />)}
         {under.map((each) => each.waiting && <Waiting key={each.id} print={each} />)}
         {failed && <p role="alert" className="px-3.5 pb-1 text-stop">{failed.message}</p>}
@@ -160,7 +171,8 @@ export function PrintStation() {
         <Reading label="Scale" words>100 %, no fit to page</Reading>
         <Reading label="Borderless" words>off</Reading>
         <Reading label="Side" words>sticker face, print side</Reading>
-        <Reading label="Page">{`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}</Reading>
+        <Reading label="Stock" words>{sheets.stock}</Reading>
+        <Reading label="Page">{size(sheets.width_mm, sheets.height_mm, 0)}</Reading>
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
           Print a nozzle check first; a head that drops lines ruins a sheet. Let the ink dry before it is touched, and keep laminate off the marks
           unless it is matt. Solvent inks want air and gloves: follow the maker&rsquo;s manual and local rules.
