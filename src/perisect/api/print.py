@@ -16,7 +16,7 @@ from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
 from perisect.services.print_files import sheet_pdf
 from perisect.services.printing import ask_for_print, ask_for_rest, nested_with_sheet
-from perisect.store import blobs, jobs, prints, tones
+from perisect.store import blobs, jobs, prints, scales, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
 from perisect.store.prints import Way
@@ -37,8 +37,9 @@ def get_print_file(job_id: int, number: int) -> Response:
     """The print file of a sheet (from 1)."""
     planned = nested_with_sheet(job_id, number)
     with transaction() as session:
-        tone = tones.get(session, ToneKey.of(planned.plan.recipe.sheet)).tone
-    pdf = sheet_pdf(planned, number - 1, tone)
+        sheet = planned.plan.recipe.sheet
+        tone, scale = tones.get(session, ToneKey.of(sheet)).tone, scales.get(session, sheet)
+    pdf = sheet_pdf(planned, number - 1, tone, scale)
     return _download(pdf, "application/pdf", f"job-{job_id}-sheet-{number:02d}.print.pdf")
 
 

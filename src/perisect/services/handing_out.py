@@ -18,7 +18,7 @@ from perisect.services.cutting import UnknownPrint
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import sheet_pdf
 from perisect.services.printing import nested_with_sheet, new_print
-from perisect.store import blobs, jobs, prints, tones
+from perisect.store import blobs, jobs, prints, scales, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
 from perisect.store.prints import Way
@@ -47,8 +47,11 @@ def hand_out(job_id: int, number: int, way: Way) -> tuple[Print, Planned]:
     blobs.need_room()
     planned = nested_with_sheet(job_id, number)
     with transaction() as session:
-        tone = tones.get(session, tones.ToneKey.of(planned.plan.recipe.sheet)).tone
-    pdf = sheet_pdf(planned, number - 1, tone)
+        sheet = planned.plan.recipe.sheet
+        tone = tones.get(session, tones.ToneKey.of(sheet)).tone
+        # A shop's printer is another one than that which was measured.
+        scale = scales.get(session, sheet) if way == "own" else scales.AS_DRAWN
+    pdf = sheet_pdf(planned, number - 1, tone, scale)
     with transaction() as session:
         new = new_print(session, job_id, planned, number, "out", way, tone)
         blobs.put(_file(new.id), pdf)

@@ -67,10 +67,18 @@ def _bleed(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> EncodedPict
     return found
 
 
-def sheet_pdf(planned: Planned, number: int, tone: ToneRecipe = AS_IT_IS) -> bytes:
-    """The print file of sheet `number` (from 0), its colours through a tone; made once."""
+def sheet_pdf(
+    planned: Planned,
+    number: int,
+    tone: ToneRecipe = AS_IT_IS,
+    scale: tuple[float, float] = (1.0, 1.0),
+) -> bytes:
+    """The print file of sheet `number` (from 0), its colours through a tone, made larger across and along by `scale`
+    for a printer that prints it smaller; made once."""
     plan = planned.plan
     key = f"{ENGINE_VERSION} {planned.key} {number} {tone.model_dump_json()}"
+    if scale != (1.0, 1.0):
+        key += f" {scale[0]:.6f} {scale[1]:.6f}"
     name = f"files/{hashlib.sha256(key.encode()).hexdigest()}.pdf"
     made = blobs.get(name)
     if made is not None:
@@ -79,7 +87,7 @@ def sheet_pdf(planned: Planned, number: int, tone: ToneRecipe = AS_IT_IS) -> byt
     shown = [design for design in plan.recipe.designs if design.id in used]
     pictures = {design.picture: encoded(design, tone) for design in shown}
     under = {design.id: bleed for design in shown if (bleed := _bleed(plan, design, tone)) is not None}
-    pdf = print_pdf(plan, number, pictures, under, tone)
+    pdf = print_pdf(plan, number, pictures, under, tone, scale)
     if not plan.layout.waiting:
         blobs.put(name, pdf)
     return pdf

@@ -14,7 +14,7 @@ from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.nests import nested_plan
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import sheet_pdf
-from perisect.store import blobs, jobs, prints, tones
+from perisect.store import blobs, jobs, prints, scales, tones
 from perisect.store.database import transaction
 from perisect.store.locks import hold
 from perisect.store.models import Print
@@ -157,6 +157,7 @@ def do_print(print_id: int) -> None:
                 return
             recipe, number = JobRecipe.model_validate(claimed.recipe), claimed.sheet
             tone, printer_id = ToneRecipe.model_validate(claimed.tone), claimed.printer
+            scale = scales.get(session, recipe.sheet)
     except (DeviceTaken, SQLAlchemyError) as error:
         raise TryLater from error
 
@@ -174,7 +175,7 @@ def do_print(print_id: int) -> None:
     with Heartbeat(beat):
         try:
             printer = printer_at(printer_id)
-            pdf = sheet_pdf(plan(recipe), number, tone)
+            pdf = sheet_pdf(plan(recipe), number, tone, scale)
             printed = print_pdf(printer.address, pdf, allowed())
             state, values = "printed", _keep(print_id, pdf, printed)
         except (DeviceError, ArtworkError) as error:

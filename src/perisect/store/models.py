@@ -264,6 +264,18 @@ class Operation(Base):
     finished_at: Mapped[datetime | None]
 
 
+class PrintScale(Base):
+    """By how much larger a printer is sent what is printed on a stock, so that it comes out at true size."""
+
+    __tablename__ = "print_scale"
+
+    printer: Mapped[str] = mapped_column(String(40), primary_key=True)
+    stock: Mapped[str] = mapped_column(String(40), primary_key=True)
+    across: Mapped[float]
+    along: Mapped[float]
+    checked_at: Mapped[datetime]
+
+
 class ShopSetting(Base):
     """What the shop has set once: its name, its passphrase."""
 

@@ -60,7 +60,7 @@ export const SETTINGS: Setting[] = [
     ["Compare ways", "Compare ways", "options, side by side"],
     ["Set-ups", undefined, "presets, templates"],
   ),
-  ...at("print", 4, ["How it comes to paper", undefined, "printer link, own print dialog, print shop, outside"], ["Print file", undefined, "pdf, export, rip"], ["Cut files", undefined, "svg, dxf, hpgl, export"], ["Printer settings", undefined, "media type, scale"]),
+  ...at("print", 4, ["How it comes to paper", undefined, "printer link, own print dialog, print shop, outside"], ["Print file", undefined, "pdf, export, rip"], ["Cut files", undefined, "svg, dxf, hpgl, export"], ["Printer settings", undefined, "media type"], ["Scale check", "Scale check", "true size, calibrate printer, ruler, too small"], ["Plates", "Plates for a RIP that cuts", "spot colour, separation, die line, cut contour"]),
   ...at("cut", 5, ["Load and cut", undefined, "die cut, plotter, blade, force"]),
   ...at("log", 6, ["Slip at every sticker", undefined, "accuracy, registration error, offset"]),
 ];

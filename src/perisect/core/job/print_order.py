@@ -1,6 +1,7 @@
 """What a print shop is asked for, in words."""
 
 from perisect.core.job.plan import JobPlan
+from perisect.core.ledger.scale_check import NoSuchMarks, spans
 
 
 def print_order(plan: JobPlan, title: str, number: int, file_name: str) -> str:
@@ -8,10 +9,7 @@ def print_order(plan: JobPlan, title: str, number: int, file_name: str) -> str:
 
     Two distances between marks are named, so that the size can be measured when it comes back.
     """
-    stock, marks = plan.area.stock, plan.area.marks
-    first = marks[0]
-    level = [mark for mark in marks[1:] if abs(mark.y_mm - first.y_mm) < 0.01]
-    below = [mark for mark in marks[1:] if abs(mark.x_mm - first.x_mm) < 0.01]
+    stock = plan.area.stock
     lines = [
         f"Print order: {title}, sheet {number + 1} of {len(plan.sheets.sheets)}",
         "",
@@ -23,12 +21,11 @@ def print_order(plan: JobPlan, title: str, number: int, file_name: str) -> str:
         "           them bare. No trimming, and no further crop marks.",
         "Laminate   If any is ordered: matt over the marks, or none there.",
     ]
-    if level:
-        lines.append(
-            f"Check      {level[-1].x_mm - first.x_mm:.2f} mm from the {first.name} mark to the {level[-1].name}."
-        )
-    if below:
-        lines.append(
-            f"Check      {below[-1].y_mm - first.y_mm:.2f} mm from the {first.name} mark to the {below[-1].name}."
-        )
+    try:
+        lines += [
+            f"Check      {span.mm:.2f} mm from the {span.from_name} mark to the {span.to_name}."
+            for span in spans(plan.area.marks)
+        ]
+    except NoSuchMarks:
+        pass  # Marks of a plotter's own pattern may stand anywhere.
     return "\n".join(lines) + "\n"

@@ -15,6 +15,7 @@ import { JobSheet } from "../JobSheet";
 import { SheetPager } from "../SheetPager";
 import { EmptyTable, Station } from "../Station";
 import { PlatesSection } from "./PlatesSection";
+import { ScaleSection } from "./ScaleSection";
 
 const LAYERS = [ART, MARKS];
 
@@ -178,6 +179,7 @@ export function PrintStation() {
           unless it is matt. Solvent inks want air and gloves: follow the maker&rsquo;s manual and local rules.
         </p>
       </Section>
+      <ScaleSection />
       <PlatesSection number={number} />
       <Section title="Files of this sheet">
         <p className="px-3.5 text-[12.5px] text-quiet">The print file holds art and marks and no cut line; the cut files hold the lines in the same coordinates.</p>

@@ -1,0 +1,73 @@
+"""The size a printer prints at, measured and corrected; cut files stay as they are."""
+
+import io
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+
+Work = Callable[[], None]
+
+
+@pytest.fixture
+def url(api: httpx.Client, job: dict) -> Iterator[str]:
+    url = f"/api/jobs/{job['id']}"
+    yield url
+    api.delete(f"{url}/scale")
+
+
+def span_mm(api: httpx.Client, url: str, work: Work) -> np.ndarray:
+    """Prints a sheet and measures where its ink begins and ends, mm across and along."""
+    asked = api.post(f"{url}/prints", json={"sheet": 1}).json()
+    work()
+    data = api.get(f"/api/prints/{asked['id']}/printed.png").content
+    dark = np.asarray(Image.open(io.BytesIO(data)).convert("L")) < 128
+    return np.array([np.ptp(np.flatnonzero(dark.any(axis=axis))) for axis in (0, 1)]) / 300 * 25.4
+
+
+def test_a_print_is_corrected_by_what_was_measured_and_the_cut_is_not(
+    api: httpx.Client, work: Work, job: dict, url: str
+) -> None:
+    seen = api.get(f"{url}/scale").json()
+    assert (seen["across"]["mm"], seen["along"]["mm"], seen["scale"]) == (188.0, 270.0, [1.0, 1.0])
+    cut, before = api.get(f"{url}/sheets/1/cut.svg").text, span_mm(api, url, work)
+    reading = {"across_mm": 187.0, "along_mm": 270.1, "was": seen["scale"]}
+    told = api.post(f"{url}/scale", json=reading).json()
+    assert told["across"] == {
+        "error_pct": pytest.approx(-100 / 188),
+        "uncertainty_pct": pytest.approx(0.1032, abs=1e-4),
+        "corrected": True,
+    }
+    assert not told["along"]["corrected"]
+    assert told["now"]["scale"] == [pytest.approx(188 / 187), 1.0]
+    after = span_mm(api, url, work)
+    assert after[0] / before[0] == pytest.approx(188 / 187, abs=0.002)
+    assert after[1] == pytest.approx(before[1], abs=0.2)
+    assert api.get(f"{url}/sheets/1/cut.svg").text == cut
+    # The sheet is cut as it is printed: its marks are where they were sensed.
+    asked = api.post(f"{url}/prints", json={"sheet": 1}).json()
+    work()
+    run = api.post(f"/api/prints/{asked['id']}/cuts").json()
+    work()
+    assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
+
+
+def test_of_eight_who_measured_the_same_sheet_one_corrects_it(api: httpx.Client, url: str) -> None:
+    reading = {"across_mm": 187.0, "along_mm": 268.0, "was": [1.0, 1.0]}
+    with ThreadPoolExecutor(8) as crowd:
+        codes = sorted(crowd.map(lambda _: api.post(f"{url}/scale", json=reading).status_code, range(8)))
+    assert codes == [200] + [409] * 7
+    assert api.get(f"{url}/scale").json()["scale"] == pytest.approx([188 / 187, 270 / 268])
+    assert api.delete(f"{url}/scale").json()["scale"] == [1.0, 1.0]
+
+
+def test_distances_that_cannot_be_are_said_and_change_nothing(api: httpx.Client, url: str) -> None:
+    for read in ((0, 270), (-5, 270), (270, 188), (188, 300), (1e9, 270), ("NaN", 270)):
+        reading = {"across_mm": read[0], "along_mm": read[1], "was": [1.0, 1.0]}
+        assert api.post(f"{url}/scale", json=reading).status_code == 422
+    swapped = api.post(f"{url}/scale", json={"across_mm": 270, "along_mm": 188, "was": [1.0, 1.0]}).json()
+    assert "swapped" in swapped["detail"]
+    assert api.get(f"{url}/scale").json()["scale"] == [1.0, 1.0]

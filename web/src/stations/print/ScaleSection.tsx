@@ -1,0 +1,73 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { call, type Schemas } from "../../api/client";
+import { useJob } from "../../job/job";
+import { Button } from "../../ui/Button";
+import { Fold } from "../../ui/Fold";
+import { LengthField } from "../../ui/LengthField";
+import { useNotice } from "../../ui/Notice";
+import { Reading } from "../../ui/Reading";
+import { useUnits } from "../../ui/units";
+
+type Axis = Schemas["AxisView"];
+
+const pct = (share: number) => `${((share - 1) * 100).toFixed(2)} %`;
+const told = ({ error_pct: error, uncertainty_pct: unsure, corrected }: Axis) =>
+  corrected
+    ? `${Math.abs(error).toFixed(2)} % ${error < 0 ? "short" : "long"}, ± ${unsure.toFixed(2)} %: corrected`
+    : `within what a ruler tells, ± ${unsure.toFixed(2)} %: left as it is`;
+
+/** Whether the printer prints at true size: two distances on a printed sheet, read with a ruler. */
+export function ScaleSection() {
+  const { job } = useJob();
+  const { length } = useUnits();
+  const tell = useNotice();
+  const client = useQueryClient();
+  const sheet = job.recipe.sheet;
+  const key = ["scale", job.id, job.revision, sheet?.printer?.id, sheet?.paper?.id];
+  const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_scale", { path: { job_id: job.id }, signal }), retry: false });
+  const [read, setRead] = useState<[number, number] | null>(null);
+  const [answer, setAnswer] = useState<Schemas["ScaleAnswer"] | null>(null);
+  if (!data) return null;
+  const [across, along] = read ?? [data.across.mm, data.along.mm];
+  const [x, y] = data.scale;
+  const plain = x === 1 && y === 1;
+  const check = () =>
+    void call("post_scale", { path: { job_id: job.id }, body: { across_mm: across, along_mm: along, reads_to_mm: 0.25, was: data.scale } })
+      .then((now) => {
+        client.setQueryData(key, now.now);
+        setAnswer(now);
+        setRead(null);
+      })
+      .catch(tell);
+  const reset = () =>
+    void call("delete_scale", { path: { job_id: job.id } })
+      .then((now) => {
+        client.setQueryData(key, now);
+        setAnswer(null);
+      })
+      .catch(tell);
+  return (
+    <Fold title="Scale check" told={data.checked_at ? (plain ? "true to size" : `${pct(x)} across, ${pct(y)} along`) : "not measured"}>
+      <p className="px-3.5 text-[12.5px] text-quiet">
+        Measure a sheet printed as it is set now, from the middle of one mark to the middle of the other, to a quarter of a millimetre.
+      </p>
+      <LengthField label={`${data.across.from_name} to ${data.across.to_name}`} mm={across} min={1} max={40000} from={data.across.mm - 4} reach={data.across.mm + 4} step={0.25} onKeep={(mm) => setRead([mm, along])} />
+      <LengthField label={`${data.along.from_name} to ${data.along.to_name}`} mm={along} min={1} max={40000} from={data.along.mm - 4} reach={data.along.mm + 4} step={0.25} onKeep={(mm) => setRead([across, mm])} />
+      <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
+        <Button kind={read ? "act" : "plain"} onClick={check}>I measured this</Button>
+        {!plain && <Button kind="quiet" onClick={reset}>As drawn again</Button>}
+      </p>
+      {answer && (
+        <div role="status">
+          <Reading label="Across" words>{told(answer.across)}</Reading>
+          <Reading label="Along" words>{told(answer.along)}</Reading>
+        </div>
+      )}
+      <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+        As drawn: {length(data.across.mm)} across, {length(data.along.mm)} along. Cut files stay in true millimetres.
+      </p>
+    </Fold>
+  );
+}
