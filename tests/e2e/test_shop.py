@@ -2,6 +2,7 @@
 
 import re
 import zipfile
+from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -136,7 +137,17 @@ def test_the_whole_path_with_the_keyboard_alone(page: Page) -> None:
     expect(page.get_by_label("Readings")).to_contain_text("Every sticker's slip stays within its border")
 
 
-def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(page: Page) -> None:
+@pytest.fixture
+def by_link_again(page: Page) -> Iterator[None]:
+    """The shop's printer is asked by its link at the end, as the other tests expect it to be."""
+    yield
+    job = page.url.split("/jobs/")[1].split("/")[0]
+    assert page.request.post(f"/api/jobs/{job}/prints", data={"sheet": 1}).ok
+
+
+def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
+    page: Page, by_link_again: None
+) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC})
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
@@ -167,3 +178,29 @@ def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(page: P
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+
+
+def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: Page) -> None:
+    printed_job(page, DISC, by_number=True)
+    readings = page.get_by_label("Readings")
+    readings.get_by_role("button", name=re.compile("^Scale check")).click()
+    readings.get_by_label("Top left to top right").first.fill("187.25")
+    page.keyboard.press("Enter")
+    readings.get_by_role("button", name="I measured this").click()
+    expect(readings).to_contain_text("0.40 % short, ± 0.10 %: corrected")
+    readings.get_by_role("button", name="As drawn again").click()
+    expect(readings.get_by_role("button", name="As drawn again")).to_be_hidden()
+    readings.get_by_role("button", name=re.compile("^Plates for")).click()
+    readings.get_by_label(re.compile("^Kiss, 1 line")).fill("Kiss der Fähre")
+    page.keyboard.press("Tab")
+    holds = readings.get_by_role("table", name="Plates that the file holds")
+    expect(holds.get_by_role("row").nth(1)).to_contain_text("Kiss der Fähre")
+    with page.expect_download() as taken:
+        readings.get_by_role("link", name="Plates PDF").click()
+    assert taken.value.path().read_bytes().startswith(b"%PDF")
+    readings.get_by_label(re.compile("^Kiss, 1 line")).fill("")
+    page.keyboard.press("Tab")
+    expect(holds).to_be_hidden()
+    # A sheet that is spoiled is to be printed again.
+    readings.get_by_role("button", name="It is spoiled").click()
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("0 of 1 sheet printed")

@@ -143,13 +143,13 @@ export function PrintStation() {
             {way !== "link" ? `${TAKE[way]} ${number + 1}` : printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
           </Button>
           {printed && <span className="text-good">printed</span>}
-          {printed && (
-            <Button kind="quiet" onClick={() => void call("post_spoiled", { path: { print_id: printed.id } }).catch(tell)}>It is spoiled</Button>
-          )}
         </div>
-        {way === "link" && missing > 1 && (
-          <p className="px-3.5 pb-1">
-            <Button onClick={rest}>{missing === sheets.sheets.length ? `Print all ${missing} sheets` : `Print the other ${missing} sheets`}</Button>
+        {((way === "link" && missing > 1) || printed) && (
+          <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
+            {way === "link" && missing > 1 && <Button onClick={rest}>{missing === sheets.sheets.length ? `Print all ${missing} sheets` : `Print the other ${missing} sheets`}</Button>}
+            {printed && (
+              <Button kind="quiet" onClick={() => void call("post_spoiled", { path: { print_id: printed.id } }).catch(tell)}>It is spoiled</Button>
+            )}
           </p>
         )}
         {out.map((each) => <HandedOut key={each.id} print={each} />)}

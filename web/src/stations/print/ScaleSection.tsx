@@ -12,6 +12,7 @@ import { useUnits } from "../../ui/units";
 
 type Axis = Schemas["AxisView"];
 
+const named = ({ from_name, to_name }: Schemas["SpanView"]) => `${from_name.charAt(0).toUpperCase()}${from_name.slice(1)} to ${to_name}`;
 const pct = (share: number) => `${((share - 1) * 100).toFixed(2)} %`;
 const told = ({ error_pct: error, uncertainty_pct: unsure, corrected }: Axis) =>
   corrected
@@ -49,12 +50,12 @@ export function ScaleSection() {
       })
       .catch(tell);
   return (
-    <Fold title="Scale check" told={data.checked_at ? (plain ? "true to size" : `${pct(x)} across, ${pct(y)} along`) : "not measured"}>
+    <Fold title="Scale check" told={data.checked_at ? (plain ? "as drawn" : `${pct(x)} across, ${pct(y)} along`) : "not measured"}>
       <p className="px-3.5 text-[12.5px] text-quiet">
         Measure a sheet printed as it is set now, from the middle of one mark to the middle of the other, to a quarter of a millimetre.
       </p>
-      <LengthField label={`${data.across.from_name} to ${data.across.to_name}`} mm={across} min={1} max={40000} from={data.across.mm - 4} reach={data.across.mm + 4} step={0.25} onKeep={(mm) => setRead([mm, along])} />
-      <LengthField label={`${data.along.from_name} to ${data.along.to_name}`} mm={along} min={1} max={40000} from={data.along.mm - 4} reach={data.along.mm + 4} step={0.25} onKeep={(mm) => setRead([across, mm])} />
+      <LengthField label={named(data.across)} mm={across} min={1} max={40000} from={data.across.mm - 4} reach={data.across.mm + 4} step={0.25} onKeep={(mm) => setRead([mm, along])} />
+      <LengthField label={named(data.along)} mm={along} min={1} max={40000} from={data.along.mm - 4} reach={data.along.mm + 4} step={0.25} onKeep={(mm) => setRead([across, mm])} />
       <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
         <Button kind={read ? "act" : "plain"} onClick={check}>I measured this</Button>
         {!plain && <Button kind="quiet" onClick={reset}>As drawn again</Button>}
