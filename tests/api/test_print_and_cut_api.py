@@ -407,3 +407,34 @@ def test_what_is_not_printed_yet_is_printed_once_and_what_was_spoiled_again(
     assert api.post(f"/api/prints/{again[0]['id']}/spoiled").status_code == 409  # not printed yet
     assert api.post("/api/jobs/999999/prints/rest").status_code == 404
     work()
+
+
+def test_what_is_printed_only_is_on_the_paper_and_no_blade_comes_near_it(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    piece = job["recipe"]["designs"][0]
+    caption = piece | {
+        "id": "caption",
+        "name": "Caption",
+        "copies": 1,
+        "lines": {"own": "none"},
+        "peel_mm": None,
+    }
+    url = f"/api/jobs/{job['id']}"
+    change = {"revision": job["revision"], "recipe": job["recipe"] | {"designs": [piece, caption]}}
+    both = api.put(f"{url}/recipe", json=change).json()
+    assert both["sheets"]["count"] == 3
+    assert [each["count"] for each in api.get(f"{url}/sheets/1/lines").json()] == [2]
+    sheet = printed(api, work, job)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    work()
+    done = api.get(f"/api/runs/{run['id']}").json()
+    assert (done["state"], done["lines_total"], done["good"], len(done["slips"])) == ("done", 2, 2, 2)
+    change = {"revision": both["revision"], "recipe": both["recipe"] | {"designs": [caption]}}
+    assert api.put(f"{url}/recipe", json=change).status_code == 200
+    sheet = printed(api, work, job)
+    assert sheet["state"] == "printed"
+    refused = api.post(f"/api/prints/{sheet['id']}/cuts")
+    assert (refused.status_code, refused.json()["title"]) == (409, "There is nothing to cut on this sheet.")
+    for kind in ("svg", "dxf", "hpgl"):
+        assert api.get(f"{url}/sheets/1/cut.{kind}").status_code == 200

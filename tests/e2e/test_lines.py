@@ -158,3 +158,24 @@ def test_how_stickers_come_off_is_asked_once(page: Page) -> None:
     page.get_by_role("radio", name="Kiss").click()
     page.get_by_role("button", name="New jobs come off like this too").click()
     expect(page.get_by_role("button", name="New jobs come off like this too")).to_have_count(0)
+
+
+def test_a_caption_is_printed_and_not_cut(page: Page) -> None:
+    new_job(page)
+    drop(page, {"caption.png": DISC, "disc.png": STAR})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(2)
+    page.keyboard.press("2")
+    readings = page.get_by_label("Readings")
+    readings.get_by_role("radio", name="This piece").click()
+    readings.get_by_role("radio", name="Print only").click()
+    expect(readings).to_contain_text("no blade comes near it")
+    expect(page.locator("path.line-kiss")).to_have_count(0)
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    # What is cut and what is not is seen before the blade moves.
+    expect(readings).to_contain_text("Kiss1 ·")
+    expect(readings).to_contain_text("Printed, not cut1 × Caption")

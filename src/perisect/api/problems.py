@@ -16,7 +16,7 @@ from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
 from perisect.devices import DeviceError
 from perisect.devices.errors import BadAddress
-from perisect.services.cutting import NotPrinted, PlotterBusy, UnknownPrint
+from perisect.services.cutting import NothingToCut, NotPrinted, PlotterBusy, UnknownPrint
 from perisect.services.operations import problem_of
 from perisect.services.printing import NoSuchSheet
 from perisect.store.artwork import UnknownArtwork
@@ -62,6 +62,12 @@ def _answer_to(error: Exception) -> JSONResponse | None:
             return answer(404, f"The shop has no such {error.kind}.", "Choose one that it has.")
         case UnknownPrint():
             return answer(404, "There is no such print.", "Print the sheet again.")
+        case NothingToCut():
+            return answer(
+                409,
+                "There is nothing to cut on this sheet.",
+                "All of it is printed only: choose a line at Cut lines.",
+            )
         case NotPrinted():
             return answer(409, "This sheet is not printed.", "Print it first.")
         case PlotterBusy():
@@ -102,6 +108,7 @@ EXPECTED: tuple[type[Exception], ...] = (
     UnknownJob,
     UnknownEquipment,
     UnknownPrint,
+    NothingToCut,
     NotPrinted,
     PlotterBusy,
     NoSuchSheet,

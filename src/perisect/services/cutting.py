@@ -47,6 +47,10 @@ class NotPrinted(Exception):
     """The sheet is not printed."""
 
 
+class NothingToCut(Exception):
+    """Everything on the sheet is printed only."""
+
+
 class PlotterBusy(Exception):
     """Another run has the plotter; `job_id` is that run's job, None when it has just ended."""
 
@@ -60,6 +64,7 @@ def ask_for_cut(print_id: int) -> tuple[Run, int]:
 
     Raises:
         UnknownPrint, NotPrinted.
+        NothingToCut: no line is on the sheet.
         PlotterBusy: another run has the plotter.
         DeviceError: the shop no longer has its plotter.
     """
@@ -69,7 +74,9 @@ def ask_for_cut(print_id: int) -> tuple[Run, int]:
             raise UnknownPrint(print_id)
         if sheet.state != "printed":
             raise NotPrinted(print_id)
-        recipe = JobRecipe.model_validate(sheet.recipe)
+        recipe, number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
+    if not any(plan(recipe).cut_files.sheet(number).lines.values()):
+        raise NothingToCut
     plotter = plotter_at(recipe.sheet.cut_by.id).record
     try:
         with transaction() as session:

@@ -48,6 +48,8 @@ function lines(job: Job, { figure }: ReturnType<typeof useUnits>): Stub {
     const [low, high] = [Math.min(...values), Math.max(...values)];
     return low === high ? figure(low, 1) : `${figure(low, 1)}–${figure(high, 1)}`;
   };
+  const printedOnly = designs.filter((design) => design.lines?.own === "none").length;
+  if (printedOnly === designs.length) return judged(job, "lines", "printed, not cut");
   const peels = designs.flatMap((design) => (design.peel_mm ? [design.peel_mm] : []));
   const tornOut = designs.some((design) => design.peel_mm != null && design.lines?.outer === "perforate");
   const held = designs.every((design) => design.lines?.shape === "held");

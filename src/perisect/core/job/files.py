@@ -166,7 +166,7 @@ def _border(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> PrintedSha
     colour = design.lines.border_colour
     if plan.cards is not None and design.border_mm > 0:
         return PrintedShape(tuple(rings_of(white_border(plan, design))), (255, 255, 255))
-    if colour is None:
+    if colour is None or design.lines.own == "none":
         return None
     past = min(design.lines.bleed_mm, (design.peel_mm or 0.0) + plan.recipe.sheet.between_mm / 2)
     own = plan.lines[design.id].own

@@ -27,7 +27,7 @@ def _artwork(plan: JobPlan) -> Iterable[Finding]:
 
 def _lines(plan: JobPlan) -> Iterable[Finding]:
     for design in plan.recipe.designs:
-        if design.id in plan.lines:
+        if design.id in plan.lines and design.lines.own != "none":
             yield from line_findings(design.id, design.name, plan.lines[design.id], design.border_mm)
             yield from bleed_findings(design, plan.artworks[design.id], plan.lines[design.id])
 

@@ -73,7 +73,8 @@ def with_picture(
 def _as_the_last(last: DesignRecipe, usual: LineRecipe) -> dict[str, object]:
     """What of a set's last piece the next one has too."""
     own = {
-        "own": last.lines.own,
+        # What is printed only is so for a reason of its own.
+        "own": "kiss" if last.lines.own == "none" else last.lines.own,
         "outer": last.lines.outer,
         "tab": None if last.lines.tab is None else last.lines.tab.model_copy(update={"near": None}),
         "fill_holes_mm": last.lines.fill_holes_mm,

@@ -20,7 +20,8 @@ def wanted_stickers(
     stickers: Sequence[tuple[str, float]],
     passes: Mapping[str, int] = MappingProxyType({}),
 ) -> list[WantedSticker]:
-    """The sheet's stickers with their own lines and the strokes that cut those: kiss, or through without one.
+    """The sheet's stickers with their own lines and the strokes that cut those: kiss, or through without one. What is
+    printed only is left out.
 
     Args:
         sheet: lines as drawn, with their owners.
@@ -40,6 +41,8 @@ def wanted_stickers(
         stroke += passes.get(line.process, 1)
     wanted = []
     for owner, (design, border_mm) in enumerate(stickers):
+        if not rings[owner]:
+            continue
         lines = shapely.multilinestrings([shapely.linestrings(ring.coords) for ring in rings[owner]])
         wanted.append(WantedSticker(design, lines.bounds, lines, border_mm, tuple(strokes[owner])))
     return wanted

@@ -144,6 +144,8 @@ class CutLines:
 
     def by_process(self) -> dict[str, shapely.Geometry]:
         """Lines by process, those that exist; perforation as the segments that are cut."""
+        if self.recipe.own == "none":
+            return {}
         named: dict[str, list[shapely.Geometry]] = {"kiss": [self.kiss], "through": [self.through]}
         if self.perforations:
             named["perforate"] = [cuts_of(self.perforations)]
@@ -158,6 +160,8 @@ class CutLines:
 
     def curves_by_process(self) -> dict[str, list[Curve]]:
         """The curves of the processes whose lines are closed and whole, in the order of their rings."""
+        if self.recipe.own == "none":
+            return {}
         found = {
             "kiss": list(self.own_line.curves) if self.recipe.own == "kiss" else [],
             "through": [curve for line in self._through for curve in line.curves],

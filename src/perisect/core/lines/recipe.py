@@ -103,7 +103,8 @@ class LineRecipe(_Part):
     holes_filled: Annotated[tuple[PlaceMm, ...], Field(max_length=200)] = ()
     holes_kept: Annotated[tuple[PlaceMm, ...], Field(max_length=200)] = ()
     radius_mm: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)] = 0.0
-    own: Literal["kiss", "through"] = "kiss"
+    own: Literal["kiss", "through", "none"] = "kiss"
+    """What the piece's own line is; without one it is printed and never cut."""
     outer: Literal["through", "perforate"] = "through"
     cut_mm: Annotated[float, Field(ge=0.5, le=30, allow_inf_nan=False)] = 4.0
     tie_mm: Annotated[float, Field(ge=0.2, le=5, allow_inf_nan=False)] = 0.6

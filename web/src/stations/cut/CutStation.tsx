@@ -128,6 +128,7 @@ export function CutStation() {
       </Section>
       <Section title="Cut">
         {totals.data && <Totals totals={totals.data} />}
+        {sheetHere && <PrintedOnly number={print.sheet} />}
         <div className="px-3.5 py-1.5">
           {busy ? linesLeft && (
             <Button kind="stop" onClick={() => void cancel()}>Cancel after this line</Button>
@@ -167,6 +168,18 @@ export function CutStation() {
       {run?.registration && <Registration values={run.registration} marks={sheets.marks_told} />}
     </Station>
   );
+}
+
+/** What is on the sheet and is not cut, so that it is seen before the blade moves. */
+function PrintedOnly({ number }: { number: number }) {
+  const { job } = useJob();
+  const places = job.sheets.sheets[number]?.placements ?? [];
+  const kept = (job.recipe.designs ?? [])
+    .filter((design) => design.lines?.own === "none")
+    .map((design) => ({ name: design.name, many: places.filter((place) => place.design === design.id).length }))
+    .filter(({ many }) => many > 0);
+  if (!kept.length) return null;
+  return <Reading label="Printed, not cut" words>{kept.map(({ name, many }) => `${many} × ${name}`).join(", ")}</Reading>;
 }
 
 function Totals({ totals }: { totals: LineTotals }) {

@@ -13,6 +13,7 @@ const SETS = [
   { value: "peel" as const, label: "Peel edge", title: "Kiss, and a through line a little outside" },
   { value: "die" as const, label: "Through", title: "Single stickers, cut through everything" },
   { value: "pop" as const, label: "Tear-out", title: "Kiss inside a perforated frame" },
+  { value: "print" as const, label: "Print only", title: "Printed, and never cut" },
 ];
 type Set = (typeof SETS)[number]["value"];
 
@@ -23,10 +24,11 @@ export function OuterSection({ change, lines }: { change: LineChange; lines: Lin
   const { shown, now, keep, attempt } = change;
   const { length } = useUnits();
   const peel = shown?.peel_mm;
-  const set: Set = now.own === "through" ? "die" : peel == null ? "kiss" : now.outer === "perforate" ? "pop" : "peel";
+  const set: Set = now.own === "none" ? "print" : now.own === "through" ? "die" : peel == null ? "kiss" : now.outer === "perforate" ? "pop" : "peel";
   const choose = (next: Set) => {
     const label = SETS.find((each) => each.value === next)!.label;
     if (next === "kiss") keep(label, { peel_mm: null }, { own: "kiss" });
+    else if (next === "print") keep(label, { peel_mm: null }, { own: "none" });
     else if (next === "die") keep(label, { peel_mm: null }, { own: "through" });
     else keep(label, { peel_mm: peel ?? 3 }, { own: "kiss", outer: next === "pop" ? "perforate" : "through" });
   };
@@ -36,7 +38,8 @@ export function OuterSection({ change, lines }: { change: LineChange; lines: Lin
   return (
     <Section title="Line set">
       <Row><Choice label="Line set" value={set} options={SETS} onChange={choose} /></Row>
-      {habit && habit !== way && (
+      {set === "print" && <p className="px-3.5 pb-1 text-quiet">It has its place on the sheet and is printed; no blade comes near it.</p>}
+      {habit && habit !== way && set !== "print" && (
         <p className="px-3.5 pb-1">
           <Button kind="quiet" onClick={() => void keepHabit(way)}>New jobs come off like this too</Button>
         </p>
