@@ -194,3 +194,18 @@ def test_a_nested_sheet_is_printed_and_cut_where_it_was_nested(page: Page) -> No
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
     page.keyboard.press("6")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("5 good of 5")
+
+
+def test_a_small_job_keeps_the_rest_of_its_sheet_for_a_later_one(page: Page) -> None:
+    readings = at_sheet(page, {"star.png": STAR})
+    readings.get_by_role("radio", name="By number").click()
+    readings.get_by_role("button", name=re.compile("^Keep .* for later$")).click()
+    expect(page.get_by_text("kept for later", exact=True)).to_be_visible()
+    unfold(page, "What fits on the rest")
+    first = page.url
+    readings.get_by_role("button", name="A job for the rest").click()
+    expect(page).not_to_have_url(first)
+    expect(page.locator("header")).to_contain_text("the rest of its sheet")
+    page.keyboard.press("3")
+    expect(page.get_by_role("button", name="Choose pictures").first).to_be_hidden()
+    assert recipe_of(page)["sheet"]["from_mm"] > 40

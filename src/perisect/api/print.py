@@ -23,6 +23,7 @@ from perisect.store.prints import Way
 from perisect.store.tones import ToneKey
 
 router = APIRouter(tags=["print"])
+NOT_OUT = {"cancelled": "You took this print back.", "spoiled": "You said that this sheet is spoiled."}
 
 
 class PrintOrder(BaseModel):
@@ -144,11 +145,7 @@ def post_printed(print_id: int) -> PrintView:
     try:
         say_printed(print_id)
     except NotOut as error:
-        told = (
-            "You took this print back."
-            if error.state == "cancelled"
-            else "This print goes by the printer link."
-        )
+        told = NOT_OUT.get(error.state, "This print goes by the printer link.")
         raise Problem(
             409, told, "Take the file of the sheet again, and say then that it is printed."
         ) from error

@@ -1,6 +1,5 @@
 """Cut sheets: ask for a cut, and what a worker does with the plotter and keeps of it."""
 
-import io
 from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any
@@ -19,7 +18,7 @@ from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.job import JobRecipe
 from perisect.core.ledger import measure_slip, wanted_stickers
-from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts
+from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
 from perisect.core.ledger.scan import read_printed
 from perisect.core.prepress.raster import MM_PER_INCH, render_page
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
@@ -75,7 +74,10 @@ def ask_for_cut(print_id: int) -> tuple[Run, int]:
         if sheet.state != "printed":
             raise NotPrinted(print_id)
         recipe, number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
-    if not any(plan(recipe).cut_files.sheet(number).lines.values()):
+    # A piece has a line unless it is printed only.
+    if any(design.lines.own == "none" for design in recipe.designs) and not any(
+        plan(recipe).cut_files.sheet(number).lines.values()
+    ):
         raise NothingToCut
     plotter = plotter_at(recipe.sheet.cut_by.id).record
     try:
@@ -204,10 +206,8 @@ def _measured(
     area, number = planned.plan.area, leading.number
     sheet, k = decode_sheet(printed.png), printed.px_per_mm
     strokes = result.unloaded.strokes
-    file = io.BytesIO()
-    picture = draw_cuts(sheet.copy(), k, strokes, result.unloaded.pens)
-    Image.fromarray(picture).save(file, "PNG", compress_level=2)
-    values: dict[str, object] = {"picture": blobs.put(f"runs/{leading.run_id}/cut.png", file.getvalue())}
+    png = sheet_png(draw_cuts(sheet.copy(), k, strokes, result.unloaded.pens))
+    values: dict[str, object] = {"picture": blobs.put(f"runs/{leading.run_id}/cut.png", png)}
     lines = planned.plan.lines
     borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]

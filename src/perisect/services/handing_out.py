@@ -7,12 +7,12 @@ becomes of the job meanwhile.
 import io
 import zipfile
 
+import cv2
 import numpy as np
-from numpy.typing import NDArray
-from PIL import Image
 
 from perisect.core.job import JobRecipe
 from perisect.core.job.print_order import print_order
+from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.prepress.raster import render_page
 from perisect.services.cutting import UnknownPrint
 from perisect.services.plans import Planned, plan
@@ -23,8 +23,8 @@ from perisect.store.database import transaction
 from perisect.store.models import Print
 from perisect.store.prints import Way
 
-PROOF_PPI = 100.0
-PICTURE_PPI = 300.0
+PROOF_EVERY = 3
+"""Of the pixels of a sheet's picture, so many to one of its proof."""
 ZIP_TIME = (1980, 1, 1, 0, 0, 0)
 """The earliest that a zip can hold: the same order gives the same bytes."""
 
@@ -87,8 +87,8 @@ def say_printed(print_id: int) -> None:
         return
     if state != "out":
         raise NotOut(state)
-    picture, px_per_mm = render_page(handed_out(print_id), ppi=PICTURE_PPI)
-    name = blobs.put(f"prints/{print_id}/printed.png", _png(picture))
+    picture, px_per_mm = render_page(handed_out(print_id))
+    name = blobs.put(f"prints/{print_id}/printed.png", sheet_png(picture))
     with transaction() as session:
         if not prints.say_printed(session, print_id, picture=name, px_per_mm=px_per_mm):
             state = session.get_one(Print, print_id).state
@@ -110,13 +110,14 @@ def package(print_id: int) -> bytes:
         title = jobs.get(session, row.job_id).title
     pdf = handed_out(print_id)
     base = f"print-{print_id}-sheet-{number + 1:02d}"
-    proof, _ = render_page(pdf, ppi=PROOF_PPI)
+    picture, _ = render_page(pdf)
+    proof = cv2.resize(picture, None, fx=1 / PROOF_EVERY, fy=1 / PROOF_EVERY, interpolation=cv2.INTER_AREA)
     text = print_order(plan(recipe).plan, title, number, f"{base}.pdf")
     file = io.BytesIO()
     with zipfile.ZipFile(file, "w") as archive:
         for name, data in (
             (f"{base}.pdf", pdf),
-            (f"{base}-proof.png", _png(proof)),
+            (f"{base}-proof.png", sheet_png(np.asarray(proof, np.uint8))),
             ("please-print.txt", text),
         ):
             archive.writestr(zipfile.ZipInfo(name, ZIP_TIME), data)
@@ -125,9 +126,3 @@ def package(print_id: int) -> bytes:
 
 def _file(print_id: int) -> str:
     return f"prints/{print_id}/sheet.pdf"
-
-
-def _png(picture: NDArray[np.uint8]) -> bytes:
-    file = io.BytesIO()
-    Image.fromarray(picture).save(file, "PNG", compress_level=2)
-    return file.getvalue()

@@ -1,12 +1,22 @@
 """Pictures of printed and cut sheets."""
 
+import io
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from perisect.core.process import by_pen
 
 NO_PROCESS_RGB = (90, 90, 90)
+
+
+def sheet_png(picture: NDArray[np.uint8]) -> bytes:
+    """A quickly packed PNG of an (h, w, 3) picture of a sheet."""
+    file = io.BytesIO()
+    Image.fromarray(picture).save(file, "PNG", compress_level=2)
+    return file.getvalue()
 
 
 def decode_sheet(png: bytes) -> NDArray[np.uint8]:

@@ -46,6 +46,46 @@ class _State:
     spaces: str | None = None
 
 
+class _Path:
+    """What is drawn until it is painted: cubics of eight numbers each, straight ones too, so that their lengths are
+    found all at once; and how many lines that are not points."""
+
+    def __init__(self) -> None:
+        self.curves: list[tuple[float, ...]] = []
+        self.drawn = 0
+        self._first = self._at = (0.0, 0.0)
+        self._begun = False
+
+    def take(self, step: str, given: list[float]) -> None:
+        """One operator of a path (ISO 32000-2, 8.5.2)."""
+        match step:
+            case "m":
+                self._first = self._at = (given[0], given[1])
+                self._begun = False
+            case "l":
+                self._to(*self._at, given[0], given[1], given[0], given[1])
+            case "c":
+                self._to(*given)
+            case "v":
+                self._to(*self._at, given[0], given[1], given[2], given[3])
+            case "y":
+                self._to(given[0], given[1], given[2], given[3], given[2], given[3])
+            case "re":
+                x, y, w, h = given
+                self.take("m", [x, y])
+                for corner in ((x + w, y), (x + w, y + h), (x, y + h)):
+                    self.take("l", list(corner))
+                self.take("h", [])
+            case "h" if self._begun and self._at != self._first:
+                self.take("l", list(self._first))
+
+    def _to(self, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float) -> None:
+        self.curves.append((*self._at, x1, y1, x2, y2, x3, y3))
+        self._at = (x3, y3)
+        self.drawn += not self._begun
+        self._begun = True
+
+
 class _Reader:
     def __init__(self) -> None:
         self.found: dict[str, Found] = {}
@@ -57,7 +97,7 @@ class _Reader:
             raise PlatesUnreadable("Its parts are nested deeper than any program writes them.")
         kept: list[_State] = []
         now = _State(state.matrix, state.plate, state.spaces)
-        path: list[list[Any]] = []
+        path = _Path()
         for operands, operator in _instructions(content):
             self.operators += 1
             if self.operators > MOST_OPERATORS:
@@ -78,24 +118,15 @@ class _Reader:
                     now.plate = now.spaces
                 case "G" | "RG" | "K":
                     now.plate = now.spaces = None
-                case "m":
-                    path.append([_numbers(operands)])
-                case "l" if path:
-                    path[-1].append(_numbers(operands))
-                case "c" | "v" | "y" if path:
-                    path[-1] += _curve(str(operator), path[-1][-1], _numbers(operands))
-                case "re":
-                    x, y, w, h = _numbers(operands)
-                    path.append([(x, y), (x + w, y), (x + w, y + h), (x, y + h), (x, y)])
-                case "h" if path:
-                    path[-1].append(path[-1][0])
+                case "m" | "l" | "c" | "v" | "y" | "re" | "h" as step:
+                    path.take(step, [float(each) for each in operands])
                 case "Do":
                     self._form(resources, operands[0], now, deep)
                 case name if name in PAINTS:
                     strokes, closes = PAINTS[name]
                     if strokes and now.plate is not None:
                         self._stroked(now.plate, path, now.matrix, closes)
-                    path = []
+                    path = _Path()
 
     def _form(self, resources: Any, name: Any, now: _State, deep: int) -> None:
         form = resources.get("/XObject", {}).get(name)
@@ -105,16 +136,17 @@ class _Reader:
         inner = form.get("/Resources", resources)
         self.read(form, inner, _State(matrix, now.plate, now.spaces), deep + 1)
 
-    def _stroked(self, plate: str, path: list[list[Any]], matrix: Any, closes: bool) -> None:
+    def _stroked(self, plate: str, path: _Path, matrix: Any, closes: bool) -> None:
+        if closes:
+            path.take("h", [])
         found = self.found.setdefault(plate, Found(plate))
-        for line in path:
-            if len(line) < 2:
-                continue
-            points = np.array(line, float) @ matrix[:2, :2]
-            if closes:
-                points = np.vstack([points, points[:1]])
-            found.objects += 1
-            found.length_mm += float(np.hypot(*np.diff(points, axis=0).T).sum()) / POINTS_PER_MM
+        found.objects += path.drawn
+        if path.curves:
+            control = np.array(path.curves).reshape(-1, 4, 2) @ matrix[:2, :2]
+            flat = np.einsum("kn,skd->snd", bernstein(STEPS), control)
+            found.length_mm += (
+                float(np.hypot(*np.diff(flat, axis=1).transpose(2, 0, 1)).sum()) / POINTS_PER_MM
+            )
 
 
 def plates_in(data: bytes) -> list[Found]:
@@ -142,22 +174,9 @@ def _instructions(content: Any) -> Iterator[tuple[Any, Any]]:
         yield instruction.operands, instruction.operator
 
 
-def _numbers(operands: Any) -> Any:
-    return tuple(float(each) for each in operands)
-
-
 def _matrix(operands: Any) -> Any:
     a, b, c, d, e, f = (float(Decimal(str(each))) for each in operands)
     return np.array([[a, b, 0], [c, d, 0], [e, f, 1]])
-
-
-def _curve(operator: str, start: Any, numbers: Any) -> list[Any]:
-    control = np.array([start, *np.array(numbers).reshape(-1, 2)], float)
-    if operator == "v":
-        control = np.vstack([control[:1], control])
-    elif operator == "y":
-        control = np.vstack([control, control[-1:]])
-    return [tuple(point) for point in (bernstein(STEPS).T @ control)[1:].tolist()]
 
 
 def _separation_name(resources: Any, name: Any) -> str | None:
