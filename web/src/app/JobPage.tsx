@@ -70,7 +70,7 @@ function Bench() {
     setOver(false);
     if (station !== "artwork") go(0);
     add(files);
-  });
+  }, job.id);
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {
       const files = [...(event.clipboardData?.files ?? [])];

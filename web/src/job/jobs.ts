@@ -23,7 +23,7 @@ export function useJobs() {
       const job = await call("post_job", { body: { title: titleFor(files) } });
       client.setQueryData(["job", job.id], job);
       void client.invalidateQueries({ queryKey: ["jobs"] });
-      keepFor(files);
+      keepFor(files, job.id);
       void navigate(`/jobs/${job.id}/artwork`);
     } catch (problem) {
       tell(problem);

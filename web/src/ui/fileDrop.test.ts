@@ -37,3 +37,14 @@ test("the page shown last takes what is dropped, once", () => {
   drops.hand([file("e.png")]);
   expect([names(over), names(under)]).toEqual([["d.png"], ["e.png"]]);
 });
+
+test("files of one of two jobs that are begun at once go to that one", () => {
+  const drops = new FileDrops();
+  const other: File[] = [];
+  const own: File[] = [];
+  drops.keepFor([file("f.png")], 119);
+  const leave = drops.take((files) => other.push(...files), 118);
+  leave();
+  drops.take((files) => own.push(...files), 119);
+  expect([names(other), names(own)]).toEqual([[], ["f.png"]]);
+});

@@ -5,7 +5,7 @@ type Taker = (files: File[]) => void;
 /** Who takes files that are dropped: the page shown last, else whoever is shown next. */
 export class FileDrops {
   private takers: Taker[] = [];
-  private waiting: File[] = [];
+  private waiting: { files: File[]; job?: number }[] = [];
 
   /** Give files to whoever takes them now, or keep them for the next. */
   hand(files: File[]) {
@@ -14,16 +14,18 @@ export class FileDrops {
     else this.keepFor(files);
   }
 
-  /** Keep files for a page that is about to open. */
-  keepFor(files: File[]) {
-    this.waiting = [...this.waiting, ...files];
+  /** Keep files for a page that is about to open: that of a job, or whichever is next. Two jobs that are begun at once
+   *  open one after the other. */
+  keepFor(files: File[], job?: number) {
+    this.waiting = [...this.waiting, { files, job }];
   }
 
-  /** Take every file from now on, and those that waited; returns how to stop. */
-  take(taker: Taker): () => void {
+  /** Take every file from now on, and those that waited for this page; returns how to stop. */
+  take(taker: Taker, job?: number): () => void {
     this.takers = [...this.takers, taker];
-    const files = this.waiting;
-    this.waiting = [];
+    const mine = this.waiting.filter((each) => each.job === undefined || each.job === job);
+    this.waiting = this.waiting.filter((each) => !mine.includes(each));
+    const files = mine.flatMap((each) => each.files);
     if (files.length) taker(files);
     return () => {
       this.takers = this.takers.filter((each) => each !== taker);
@@ -44,13 +46,13 @@ export function catchDrops() {
 }
 
 export const hand = (files: File[]) => drops.hand(files);
-export const keepFor = (files: File[]) => drops.keepFor(files);
+export const keepFor = (files: File[], job: number) => drops.keepFor(files, job);
 
-/** Take every file that is dropped for as long as this is shown, and those that waited for it. */
-export function useFileDrop(take: Taker) {
+/** Take every file that is dropped for as long as this is shown, and those that waited for it or for its job. */
+export function useFileDrop(take: Taker, job?: number) {
   const now = useRef(take);
   useEffect(() => {
     now.current = take;
   });
-  useEffect(() => drops.take((files) => now.current(files)), []);
+  useEffect(() => drops.take((files) => now.current(files), job), [job]);
 }
