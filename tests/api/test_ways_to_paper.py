@@ -5,6 +5,8 @@ import zipfile
 from concurrent.futures import ThreadPoolExecutor
 
 import httpx
+import pikepdf
+import pypdfium2
 from PIL import Image
 
 from perisect.core.prepress.raster import MOST_PX
@@ -158,3 +160,73 @@ def test_a_long_panel_of_a_roll_is_handed_out_with_a_picture_that_fits_in_memory
         assert picture.width * picture.height <= MOST_PX * 1.001
     finally:
         Image.MAX_IMAGE_PIXELS = kept
+
+
+def test_a_class_gets_a_sheet_each_with_a_name_on_it(api: httpx.Client, work: Work, job: dict) -> None:
+    names = ["Mara Quill", "Łucja Reed", "Odo Sedge", "Ivo Tern", "Ada Wren"]
+    url = f"/api/jobs/{job['id']}/prints/copies"
+    made = api.post(url, json={"names": names, "way": "own"}).json()
+    assert [(each["name"], each["copy_number"], each["copies"], each["state"]) for each in made] == [
+        (name, number, 5, "out") for number, name in enumerate(names, start=1)
+    ]
+    (batch,) = {each["batch"] for each in made}
+    pages = pypdfium2.PdfDocument(api.get(f"/api/batches/{batch}/sheets.pdf").content)
+    texts = [page.get_textpage().get_text_range() for page in pages]
+    for page, name in enumerate(names):
+        assert name.split()[1] in texts[page]
+        assert f"copy {page + 1} of 5" in texts[page]
+        assert f"job {job['id']}" in texts[page]
+    # One alone is the same page.
+    alone = pypdfium2.PdfDocument(api.get(f"/api/prints/{made[2]['id']}/sheet.pdf").content)
+    assert "Sedge" in alone[0].get_textpage().get_text_range()
+    api.post(f"/api/prints/{made[4]['id']}/cancel")
+    with ThreadPoolExecutor(8) as crowd:
+        said = list(crowd.map(lambda _: api.post(f"/api/batches/{batch}/printed"), range(8)))
+    assert {each.status_code for each in said} == {200}
+    states = {each["name"]: each["state"] for each in api.get(f"/api/jobs/{job['id']}").json()["prints"]}
+    assert states == dict.fromkeys(names[:4], "printed") | {"Ada Wren": "cancelled"}
+    run = api.post(f"/api/prints/{made[1]['id']}/cuts").json()
+    work()
+    assert api.get(f"/api/runs/{run['id']}").json()["good"] == 2
+
+
+def test_copies_go_through_the_link_and_what_cannot_be_meant_is_refused(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    url = f"/api/jobs/{job['id']}/prints/copies"
+    made = api.post(url, json={"copies": 3}).json()
+    assert [each["copy_number"] for each in made] == [1, 2, 3]
+    work()
+    now = api.get(f"/api/jobs/{job['id']}").json()["prints"]
+    assert [each["state"] for each in now] == ["printed"] * 3
+    spoiled = api.post(f"/api/prints/{made[0]['id']}/spoiled", json={"why": "cut twice"}).json()
+    assert (spoiled["state"], spoiled["message"]) == ("spoiled", "You said: cut twice.")
+    for order, status in (
+        ({"first": 2, "last": 1}, 404),
+        ({"last": 7}, 404),
+        ({"copies": 501}, 422),
+        ({"copies": 0}, 422),
+        ({"names": ["船"]}, 422),
+        ({"names": ["x\u0000y"]}, 422),
+        ({"names": ["w" * 61]}, 422),
+        ({"names": [" "]}, 422),
+    ):
+        assert api.post(url, json=order).status_code == status, order
+    assert len(api.get(f"/api/jobs/{job['id']}").json()["prints"]) == 3
+    assert api.get("/api/batches/none/sheets.pdf").status_code == 404
+
+
+def test_a_print_keeps_the_size_it_was_made_for(api: httpx.Client, job: dict) -> None:
+    url = f"/api/jobs/{job['id']}/scale"
+    now = api.get(url).json()
+    across, along = now["across"]["mm"], now["along"]["mm"]
+    sheet = handed_out(api, job, "own")
+    read = {"across_mm": across * 0.99, "along_mm": along, "was": [1, 1]}
+    assert api.post(url, json=read).json()["across"]["corrected"]
+    later = handed_out(api, job, "own")
+    contents = []
+    for each in (sheet, later):
+        with pikepdf.open(io.BytesIO(api.get(f"/api/prints/{each['id']}/sheet.pdf").content)) as file:
+            contents.append(file.pages[0].Contents[0].read_bytes())
+    assert b"1.010101 0 0 1.000000" not in contents[0]
+    assert contents[1].startswith(b"1.010101 0 0 1.000000")

@@ -22,7 +22,7 @@ from perisect.stand_ins.shop import stand_ins
 pytestmark = pytest.mark.slow
 
 MARKS = marks_for(A4, MarkSettings())
-PAGE = write_print_pdf(A4, MARKS, MarkSettings(), [], {}, "A (test) \\ page")
+PAGE = write_print_pdf(A4, MARKS, MarkSettings(), [], {})
 
 
 @pytest.fixture

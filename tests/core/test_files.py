@@ -19,8 +19,9 @@ from perisect.core.formats.hpgl import HpglError, read_hpgl, write_hpgl
 from perisect.core.formats.svg import write_svg
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, plan_job, trace_artwork
 from perisect.core.job.cut_sheet import cut_sheet
-from perisect.core.job.files import print_pdf
+from perisect.core.job.files import note_of, print_pdf
 from perisect.core.prepress import encode_picture
+from perisect.core.prepress.margin_note import with_notes
 from tests.core import drawings
 from tests.core.reading import points_of
 
@@ -140,8 +141,10 @@ def test_the_print_file_says_what_it_is_and_holds_its_letters(plan: JobPlan) -> 
         for letter in "Shet 1ofé":
             advance = letters["hmtx"][letters.getBestCmap()[ord(letter)]][0]
             assert widths[ord(letter)] == pytest.approx(advance * 1000 / letters["head"].unitsPerEm, abs=0.5)
-    text = pypdfium2.PdfDocument(pdf)[0].get_textpage().get_text_range()
-    assert "Sheet 1 of 1" in text
+    noted = with_notes(pdf, plan.area, [note_of(plan, 0, "Herons", "Łucja Quill", 2, 5)])
+    text = pypdfium2.PdfDocument(noted)[0].get_textpage().get_text_range()
+    for part in ("sheet 1 of 1", "copy 2 of 5", "Herons", "print side up", "Quill"):
+        assert part in text
 
 
 def test_printed_art_and_kiss_line_are_concentric(plan: JobPlan) -> None:

@@ -1,21 +1,38 @@
 """Station 4: print files, and sheets sent to a printer."""
 
-from fastapi import APIRouter, Response
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Path, Response
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
 from perisect.api.sheet_views import LineTotalView, line_totals_view
 from perisect.api.views import PrintView, print_view
 from perisect.core.job.files import CUT_MEDIA_TYPES, CutKind
+from perisect.core.prepress.margin_note import NoteImpossible
 from perisect.core.prepress.plates import write_plates_pdf
 from perisect.core.prepress.plates_check import plates_in
 from perisect.services import shop
-from perisect.services.handing_out import NotOut, hand_out, handed_out, package, say_printed
+from perisect.services.handing_out import (
+    NotOut,
+    handed_out,
+    handed_out_together,
+    package,
+    printed_picture,
+    say_printed,
+)
 from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
-from perisect.services.print_files import sheet_pdf
-from perisect.services.printing import ask_for_print, ask_for_rest, nested_with_sheet
+from perisect.services.print_files import PrintNote, noted_pdf
+from perisect.services.printing import (
+    MOST_AT_ONCE,
+    Copies,
+    TooManyPrints,
+    ask_for_prints,
+    ask_for_rest,
+    nested_with_sheet,
+)
 from perisect.store import blobs, jobs, prints, scales, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
@@ -26,11 +43,34 @@ router = APIRouter(tags=["print"])
 NOT_OUT = {"cancelled": "You took this print back.", "spoiled": "You said that this sheet is spoiled."}
 
 
+Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*\S[^\x00-\x1f\x7f]*$")]
+
+
 class PrintOrder(BaseModel):
     """Which sheet (from 1), and how it comes to paper."""
 
-    sheet: int = 1
+    sheet: Annotated[int, Field(ge=1, le=100_000)] = 1
     way: Way = "link"
+
+
+class CopiesOrder(BaseModel):
+    """Sheets from `first` to `last` (from 1), each `copies` times; with names a copy for each name, written in its
+    margin."""
+
+    first: Annotated[int, Field(ge=1, le=100_000)] = 1
+    last: Annotated[int, Field(ge=1, le=100_000)] = 1
+    copies: Annotated[int, Field(ge=1, le=MOST_AT_ONCE)] = 1
+    names: Annotated[list[Name], Field(max_length=MOST_AT_ONCE)] = []
+    way: Way = "link"
+
+
+Spoiled = Literal["poor print", "thrown away", "cut twice", "wrong side"]
+
+
+class SpoiledSheet(BaseModel):
+    """What became of a printed sheet."""
+
+    why: Spoiled = "thrown away"
 
 
 @router.get("/api/jobs/{job_id}/sheets/{number}/print.pdf", response_class=Response)
@@ -40,7 +80,9 @@ def get_print_file(job_id: int, number: int) -> Response:
     with transaction() as session:
         sheet = planned.plan.recipe.sheet
         tone, scale = tones.get(session, ToneKey.of(sheet)).tone, scales.get(session, sheet)
-    pdf = sheet_pdf(planned, number - 1, tone, scale)
+        title = jobs.get(session, job_id).title
+    note = PrintNote(f"job {job_id}, {title}")
+    pdf = noted_pdf(planned, number - 1, [note], tone, scale)
     return _download(pdf, "application/pdf", f"job-{job_id}-sheet-{number:02d}.print.pdf")
 
 
@@ -96,15 +138,30 @@ async def post_print(job_id: int, order: PrintOrder) -> PrintView:
     """Send a sheet to its printer, or hand its file out to whoever prints it."""
 
     def ask() -> PrintView:
-        if order.way == "link":
-            new, planned = ask_for_print(job_id, order.sheet)
-        else:
-            new, planned = hand_out(job_id, order.sheet, order.way)
-        with transaction() as session:
-            (queued,) = waiting_prints(session, [new])
-        return print_view(queued, planned.printable_key)
+        (print_,) = _asked(job_id, Copies(order.sheet, order.sheet), order.way)
+        return print_
 
     return await run_in_threadpool(ask)
+
+
+@router.post("/api/jobs/{job_id}/prints/copies", status_code=202)
+def post_copies(job_id: int, order: CopiesOrder) -> list[PrintView]:
+    """Print a range of sheets so many times, or once for each name."""
+    names = tuple(name.strip() for name in order.names)
+    return _asked(job_id, Copies(order.first, order.last, order.copies, names), order.way)
+
+
+def _asked(job_id: int, copies: Copies, way: Way) -> list[PrintView]:
+    try:
+        made, planned = ask_for_prints(job_id, copies, way)
+    except NoteImpossible as error:
+        raise Problem(422, "This name cannot be printed.", str(error)) from error
+    except TooManyPrints as error:
+        raise Problem(
+            422, f"{error.many} prints are too many at once.", f"Ask for {MOST_AT_ONCE} at most."
+        ) from error
+    with transaction() as session:
+        return [print_view(queued, planned.printable_key) for queued in waiting_prints(session, made)]
 
 
 @router.post("/api/jobs/{job_id}/prints/rest", status_code=202)
@@ -116,11 +173,12 @@ def post_rest_of_prints(job_id: int) -> list[PrintView]:
 
 
 @router.post("/api/prints/{print_id}/spoiled")
-def post_spoiled(print_id: int) -> PrintView:
-    """Say that a printed sheet was thrown away: it is to be printed again."""
+def post_spoiled(print_id: int, spoiled: SpoiledSheet | None = None) -> PrintView:
+    """Say that a printed sheet is of no use any more: it is to be printed again."""
+    why = (spoiled or SpoiledSheet()).why
     with transaction() as session:
         row = _there(session.get(Print, print_id))
-        if not prints.spoil(session, print_id):
+        if not prints.spoil(session, print_id, f"You said: {why}."):
             session.refresh(row)
             if row.state == "printed":
                 raise Problem(409, "This sheet is being cut.", "Cancel the cut first.")
@@ -160,6 +218,27 @@ def get_handed_out(print_id: int) -> Response:
     )
 
 
+@router.get("/api/batches/{batch}/sheets.pdf", response_class=Response)
+def get_batch(batch: Annotated[str, Path(max_length=40)]) -> Response:
+    """What was handed out together, as one file."""
+    return Response(
+        handed_out_together(batch), media_type="application/pdf", headers={"Content-Disposition": "inline"}
+    )
+
+
+@router.post("/api/batches/{batch}/printed")
+def post_batch_printed(batch: Annotated[str, Path(max_length=40)]) -> list[PrintView]:
+    """Say that everything of a batch that was handed out, and not taken back, is on paper."""
+    with transaction() as session:
+        out = [row.id for row in prints.of_batch(session, batch) if row.state == "out"]
+    for print_id in out:
+        try:
+            say_printed(print_id)
+        except NotOut:
+            continue  # Taken back meanwhile.
+    return [get_print(print_id) for print_id in out]
+
+
 @router.get("/api/prints/{print_id}/package.zip", response_class=Response)
 def get_package(print_id: int) -> Response:
     """What a print shop needs: the print file, a proof, and what to ask for."""
@@ -179,9 +258,8 @@ def post_cancel_print(print_id: int) -> PrintView:
 @router.get("/api/prints/{print_id}/printed.png", response_class=Response)
 def get_printed(print_id: int) -> Response:
     """The printed sheet."""
-    with transaction() as session:
-        name = _there(session.get(Print, print_id)).picture
-    return picture(name)
+    found = printed_picture(print_id)
+    return picture(found[0] if found else None)
 
 
 def picture(name: str | None) -> Response:

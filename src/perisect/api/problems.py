@@ -16,7 +16,7 @@ from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
 from perisect.devices import DeviceError
 from perisect.devices.errors import BadAddress
-from perisect.services.cutting import NothingToCut, NotPrinted, PlotterBusy, UnknownPrint
+from perisect.services.cutting import NothingToCut, NotPrinted, PlotterBusy
 from perisect.services.operations import problem_of
 from perisect.services.printing import NoSuchSheet
 from perisect.store.artwork import UnknownArtwork
@@ -24,6 +24,7 @@ from perisect.store.blobs import DiskFull
 from perisect.store.equipment import UnknownEquipment
 from perisect.store.jobs import NothingToWalk, StaleRevision, UnknownJob
 from perisect.store.operations import TooManyWait
+from perisect.store.prints import UnknownPrint
 from perisect.store.sign_ins import TooManyTries
 from perisect.store.tables import UnknownTable
 

@@ -57,6 +57,11 @@ class PrintView(BaseModel):
     message: str | None
     waiting: str | None
     current: bool
+    batch: str | None
+    copy_number: int
+    copies: int
+    name: str
+    """Whose copy it is; empty when it is nobody's."""
     created_at: datetime
 
 
@@ -221,6 +226,10 @@ def print_view(queued: QueuedPrint, current_hash: str) -> PrintView:
         message=row.message,
         waiting=queued.waiting,
         current=made_from == current_hash,
+        batch=row.batch,
+        copy_number=row.copy,
+        copies=row.copies,
+        name=row.name,
         created_at=row.created_at,
     )
 

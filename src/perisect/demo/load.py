@@ -12,7 +12,7 @@ from perisect.core.sheet.recipe import CardRecipe
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.services.cutting import ask_for_cut, do_cut
 from perisect.services.pictures import split, take_in
-from perisect.services.printing import ask_for_print, do_print
+from perisect.services.printing import Copies, ask_for_prints, do_print
 from perisect.services.shop import set_name
 from perisect.stand_ins.shop import StandIns, stand_ins
 from perisect.store import equipment, jobs, tables
@@ -165,7 +165,7 @@ def _roll() -> None:
 def _print_and_cut(job_id: int) -> None:
     """Through the same stand-ins and the same code as any job, in simulated time."""
     with stand_ins(SEED) as machines, _standing_in(machines):
-        sheet, _ = ask_for_print(job_id, 1)
+        (sheet,), _ = ask_for_prints(job_id, Copies(), "link")
         do_print(sheet.id)
         run, _ = ask_for_cut(sheet.id)
         do_cut(run.id)

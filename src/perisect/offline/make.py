@@ -24,12 +24,14 @@ from perisect.core.job.files import (
     CutFiles,
     CutKind,
     line_totals,
+    note_of,
     print_pdf,
     under_picture,
 )
 from perisect.core.job.findings import findings_of
 from perisect.core.lines import LineError, LineRecipe
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+from perisect.core.prepress.margin_note import with_notes
 from perisect.core.prepress.plates import Plate, write_plates_pdf
 from perisect.offline.folder import Folder, FolderError
 from perisect.offline.read import ReadError, read_picture, title_of
@@ -177,6 +179,7 @@ def _write(
     sheets, cuts = [], CutFiles(plan)
     for number, name in enumerate(names):
         printed = print_pdf(plan, number, ink.pictures, ink.under, scale=ink.scale)
+        printed = with_notes(printed, plan.area, [note_of(plan, number)])
         folder.write(f"{name}.print.pdf", printed)
         watch.lap("print file")
         cut = cuts.sheet(number)

@@ -24,6 +24,7 @@ from perisect.core.prepress.raster import MM_PER_INCH, render_page
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
 from perisect.devices.cut_run import CutJob, CutResult, CutStopped, Progress, cut_loaded
 from perisect.services.devices import allowed, plotter_at
+from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import sheet_pdf
@@ -31,15 +32,11 @@ from perisect.services.printing import TryLater
 from perisect.store import blobs, cut_settings, runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
-from perisect.store.prints import DeviceTaken
+from perisect.store.prints import DeviceTaken, UnknownPrint
 from perisect.store.queue_entry import DEVICES, enqueue
 from perisect.store.runs import where_stopped
 
 log = structlog.get_logger()
-
-
-class UnknownPrint(LookupError):
-    """There is no such print."""
 
 
 class NotPrinted(Exception):
@@ -101,7 +98,7 @@ class _Leading:
         self.run_id, self.claim, self.plotter_id = run.id, claim, run.plotter
         self.recipe, self.number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
         self.tone = ToneRecipe.model_validate(sheet.tone)
-        self.picture, self.px_per_mm = sheet.picture or "", sheet.px_per_mm or 1.0
+        self.print_id = sheet.id
         self.lines_done = self.lines_total = 0
         self._state = run.state
 
@@ -176,7 +173,8 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         KnifeSettings(offset_mm=plotter.record.knife_offset_mm),
         settings,
     )
-    printed = PrintedSheet(blobs.get(leading.picture) or b"", leading.px_per_mm)
+    picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
+    printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm)
     with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
         result = cut_loaded(driver, printed, job, progress)
     beat.tell(state="measuring", seconds=result.unloaded.seconds)

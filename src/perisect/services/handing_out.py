@@ -9,19 +9,20 @@ import zipfile
 
 import cv2
 import numpy as np
+import pikepdf
 
 from perisect.core.job import JobRecipe
 from perisect.core.job.print_order import print_order
 from perisect.core.ledger.cut_picture import sheet_png
+from perisect.core.prepress.page import VERSION
 from perisect.core.prepress.raster import render_page
-from perisect.services.cutting import UnknownPrint
-from perisect.services.plans import Planned, plan
-from perisect.services.print_files import sheet_pdf
-from perisect.services.printing import nested_with_sheet, new_print
-from perisect.store import blobs, jobs, prints, scales, tones
+from perisect.services.plans import plan
+from perisect.services.print_files import noted_pdf
+from perisect.services.printing import PrintFile
+from perisect.store import blobs, jobs, prints
 from perisect.store.database import transaction
 from perisect.store.models import Print
-from perisect.store.prints import Way
+from perisect.store.prints import UnknownPrint
 
 PROOF_EVERY = 3
 """Of the pixels of a sheet's picture, so many to one of its proof."""
@@ -37,63 +38,99 @@ class NotOut(Exception):
         self.state = state
 
 
-def hand_out(job_id: int, number: int, way: Way) -> tuple[Print, Planned]:
-    """Keep the print file of sheet `number` (from 1) for whoever prints it.
-
-    Raises:
-        UnknownJob, NoSuchSheet.
-        DiskFull: there is no room.
-    """
-    blobs.need_room()
-    planned = nested_with_sheet(job_id, number)
-    with transaction() as session:
-        sheet = planned.plan.recipe.sheet
-        tone = tones.get(session, tones.ToneKey.of(sheet)).tone
-        # A shop's printer is another one than that which was measured.
-        scale = scales.get(session, sheet) if way == "own" else scales.AS_DRAWN
-    pdf = sheet_pdf(planned, number - 1, tone, scale)
-    with transaction() as session:
-        new = new_print(session, job_id, planned, number, "out", way, tone)
-        blobs.put(_file(new.id), pdf)
-    return new, planned
-
-
 def handed_out(print_id: int) -> bytes:
-    """The print file as it was handed out.
+    """The print file as it was handed out: it follows from what the print keeps, and is made when it is asked for.
 
     Raises:
         UnknownPrint: nothing was.
+        ArtworkError.
+        DiskFull: there is no room.
     """
     data = blobs.get(_file(print_id))
-    if data is None:
-        raise UnknownPrint(print_id)
-    return data
+    if data is not None:
+        return data
+    with transaction() as session:
+        row = session.get(Print, print_id)
+        if row is None or row.way == "link":
+            raise UnknownPrint(print_id)
+        file = PrintFile.of(session, row)
+    pdf = file.pdf()
+    blobs.put(_file(print_id), pdf)
+    return pdf
+
+
+def handed_out_together(batch: str) -> bytes:
+    """What was handed out together as one file, a page a print in their order.
+
+    Raises:
+        UnknownPrint: there is no such batch.
+        ArtworkError.
+    """
+    with transaction() as session:
+        files = [PrintFile.of(session, row) for row in prints.of_batch(session, batch) if row.way != "link"]
+    if not files:
+        raise UnknownPrint(batch)
+    # Copies of one sheet share its pictures; the pages are put back in the order of the prints.
+    by_sheet = {file.number: [each for each in files if each.number == file.number] for file in files}
+    sources = {
+        number: pikepdf.open(
+            io.BytesIO(
+                noted_pdf(plan(some[0].recipe), number, [f.note for f in some], some[0].tone, some[0].scale)
+            )
+        )
+        for number, some in by_sheet.items()
+    }
+    turn, out = dict.fromkeys(by_sheet, 0), pikepdf.new()
+    root = sources[files[0].number].Root
+    for key in ("/ViewerPreferences", "/OutputIntents"):
+        out.Root[key] = out.copy_foreign(sources[files[0].number].make_indirect(root[key]))
+    for file in files:
+        out.pages.append(sources[file.number].pages[turn[file.number]])
+        turn[file.number] += 1
+    saved = io.BytesIO()
+    out.save(saved, deterministic_id=True, min_version=VERSION)
+    return saved.getvalue()
 
 
 def say_printed(print_id: int) -> None:
-    """It is on paper: the sheet can be cut. Its picture is the file as drawn, for nobody scanned it.
+    """It is on paper: the sheet can be cut.
 
     Raises:
         UnknownPrint.
         NotOut: it is taken back, or was never handed out.
-        DiskFull.
     """
     with transaction() as session:
         row = session.get(Print, print_id)
         if row is None:
             raise UnknownPrint(print_id)
-        state = row.state
-    if state == "printed":
-        return
-    if state != "out":
-        raise NotOut(state)
+        if not prints.say_printed(session, print_id):
+            session.refresh(row)
+            if row.state != "printed":
+                raise NotOut(row.state)
+
+
+def printed_picture(print_id: int) -> tuple[str, float] | None:
+    """Name of a printed sheet's picture, and its px per mm; None as long as it is not printed. That of a sheet which
+    no printer of ours printed is its file as drawn, for nobody scanned it.
+
+    Raises:
+        UnknownPrint.
+        DiskFull: there is no room.
+    """
+    with transaction() as session:
+        row = session.get(Print, print_id)
+        if row is None:
+            raise UnknownPrint(print_id)
+        if row.picture is not None:
+            return row.picture, row.px_per_mm or 1.0
+        if row.way == "link" or row.state not in ("printed", "spoiled"):
+            return None
     picture, px_per_mm = render_page(handed_out(print_id))
     name = blobs.put(f"prints/{print_id}/printed.png", sheet_png(picture))
     with transaction() as session:
-        if not prints.say_printed(session, print_id, picture=name, px_per_mm=px_per_mm):
-            state = session.get_one(Print, print_id).state
-            if state != "printed":
-                raise NotOut(state)
+        row = session.get_one(Print, print_id)
+        row.picture, row.px_per_mm = name, px_per_mm
+    return name, px_per_mm
 
 
 def package(print_id: int) -> bytes:

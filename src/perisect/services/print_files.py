@@ -1,6 +1,8 @@
 """Print files: pictures as a PDF takes them, each made once, and the files of a plan's sheets."""
 
 import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import partial
 
 from perisect import sandbox
@@ -8,8 +10,9 @@ from perisect.core import ENGINE_VERSION
 from perisect.core.artwork import MendRecipe, ToneRecipe, decode, judge, mend
 from perisect.core.artwork.tone import toned
 from perisect.core.job import DesignRecipe, JobPlan
-from perisect.core.job.files import bleed_px, encode_bleed, print_pdf
+from perisect.core.job.files import bleed_px, encode_bleed, note_of, print_pdf
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+from perisect.core.prepress.margin_note import with_notes
 from perisect.services.plans import Planned
 from perisect.store import artwork as store
 from perisect.store import blobs
@@ -91,3 +94,30 @@ def sheet_pdf(
     if not plan.layout.waiting:
         blobs.put(name, pdf)
     return pdf
+
+
+@dataclass(frozen=True)
+class PrintNote:
+    """What a copy of a sheet says of itself in its margin, beside its number."""
+
+    title: str = ""
+    name: str = ""
+    copy: int = 1
+    copies: int = 1
+
+
+def noted_pdf(
+    planned: Planned,
+    number: int,
+    notes: Sequence[PrintNote],
+    tone: ToneRecipe = AS_IT_IS,
+    scale: tuple[float, float] = (1.0, 1.0),
+) -> bytes:
+    """The print file of sheet `number` (from 0), a page for each note.
+
+    Raises:
+        NoteImpossible: a name cannot be written in the margin.
+    """
+    plan = planned.plan
+    parts = [note_of(plan, number, note.title, note.name, note.copy, note.copies) for note in notes]
+    return with_notes(sheet_pdf(planned, number, tone, scale), plan.area, parts)

@@ -1,5 +1,7 @@
 """Print sheets: ask for one, and what a worker does with the printer."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from uuid import uuid4
 
 import structlog
@@ -8,12 +10,13 @@ from sqlalchemy.orm import Session
 
 from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.job import JobRecipe
+from perisect.core.prepress.margin_note import Note, NoteImpossible, set_note
 from perisect.devices import DeviceError, PrintedSheet, print_pdf
 from perisect.services.devices import allowed, printer_at
 from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.nests import nested_plan
 from perisect.services.plans import Planned, plan
-from perisect.services.print_files import sheet_pdf
+from perisect.services.print_files import PrintNote, noted_pdf
 from perisect.store import blobs, jobs, prints, scales, tones
 from perisect.store.database import transaction
 from perisect.store.locks import hold
@@ -65,23 +68,86 @@ def nested_with_sheet(job_id: int, number: int) -> Planned:
     return planned
 
 
-def ask_for_print(job_id: int, number: int) -> tuple[Print, Planned]:
-    """Queue sheet `number` (from 1) at its printer.
+@dataclass(frozen=True)
+class Copies:
+    """Sheets `first` to `last` (from 1), so many times each; with names a copy for each of them."""
+
+    first: int = 1
+    last: int = 1
+    count: int = 1
+    names: tuple[str, ...] = ()
+
+    @property
+    def each(self) -> list[tuple[int, int, str]]:
+        """Sheet, copy and name, in the order of printing: all sheets of one copy before those of the next."""
+        names = self.names or ("",) * self.count
+        return [
+            (sheet, copy, name)
+            for copy, name in enumerate(names, start=1)
+            for sheet in range(self.first, self.last + 1)
+        ]
+
+
+class TooManyPrints(Exception):
+    """More prints at once than can be meant; the attribute is how many."""
+
+    def __init__(self, many: int) -> None:
+        super().__init__(many)
+        self.many = many
+
+
+MOST_AT_ONCE = 500
+
+
+def ask_for_prints(job_id: int, copies: Copies, way: prints.Way) -> tuple[list[Print], Planned]:
+    """Queue sheets at their printer, or hand them out to whoever prints them.
 
     Raises:
-        UnknownJob, NoSuchSheet.
+        UnknownJob, NoSuchSheet, TooManyPrints.
+        NoteImpossible: a name cannot be written in the margin.
         DeviceError: the shop no longer has its printer.
         DiskFull: there is no room.
     """
     blobs.need_room()
-    planned = nested_with_sheet(job_id, number)
-    sheet = planned.plan.recipe.sheet
-    printer = printer_at(sheet.printed_by.id).record
+    planned = nested_with_sheet(job_id, copies.first)
+    there = len(planned.plan.sheets.sheets)
+    if not copies.first <= copies.last <= there:
+        raise NoSuchSheet(copies.last, there)
+    if len(copies.each) > MOST_AT_ONCE:
+        raise TooManyPrints(len(copies.each))
+    check_names(planned, copies.names)
+    printer = printer_at(planned.plan.recipe.sheet.printed_by.id).record if way == "link" else None
+    batch = str(uuid4())
     with transaction() as session:
-        tone = tones.get(session, tones.ToneKey.of(sheet)).tone
-        new = new_print(session, job_id, planned, number, "queued", "link", tone)
-        enqueue(session, DEVICES, "print_sheet", lock=f"printer {printer.id}", print_id=new.id)
-    return new, planned
+        made = [
+            new_print(
+                session,
+                job_id,
+                planned,
+                sheet,
+                way,
+                Copy(copy, len(copies.names) or copies.count, name, batch),
+            )
+            for sheet, copy, name in copies.each
+        ]
+        if printer is not None:
+            for new in made:
+                enqueue(session, DEVICES, "print_sheet", lock=f"printer {printer.id}", print_id=new.id)
+    return made, planned
+
+
+def check_names(planned: Planned, names: Sequence[str]) -> None:
+    """Whether all can be written in the margin.
+
+    Raises:
+        NoteImpossible: one cannot.
+    """
+    for name in names:
+        if set_note(Note((name,)), planned.plan.area) is None:
+            raise NoteImpossible(
+                "No edge of this sheet has room for a name: printer and plotter leave nothing between their margins. "
+                "Take wider margins at the plotter, or print without names."
+            )
 
 
 def ask_for_rest(job_id: int) -> tuple[list[Print], Planned]:
@@ -98,45 +164,91 @@ def ask_for_rest(job_id: int) -> tuple[list[Print], Planned]:
         # Two who ask at once get each sheet once.
         hold(session, f"prints {job_id}")
         there = prints.standing(session, job_id, planned.printable_key)
-        tone = tones.get(session, tones.ToneKey.of(sheet)).tone
         missing = [
             number for number in range(1, len(planned.plan.sheets.sheets) + 1) if number - 1 not in there
         ]
-        made = [new_print(session, job_id, planned, number, "queued", "link", tone) for number in missing]
+        made = [new_print(session, job_id, planned, number, "link") for number in missing]
         for new in made:
             enqueue(session, DEVICES, "print_sheet", lock=f"printer {printer.id}", print_id=new.id)
     return made, planned
 
 
+@dataclass(frozen=True)
+class Copy:
+    """Which copy of how many a print is, whose, and with which others it was asked for."""
+
+    number: int = 1
+    of: int = 1
+    name: str = ""
+    batch: str | None = None
+
+
+ONLY = Copy()
+
+
 def new_print(
-    session: Session,
-    job_id: int,
-    planned: Planned,
-    number: int,
-    state: str,
-    way: prints.Way,
-    tone: ToneRecipe,
+    session: Session, job_id: int, planned: Planned, number: int, way: prints.Way, copy: Copy = ONLY
 ) -> Print:
-    """A print of sheet `number` (from 1) as the plan has it.
+    """A print of sheet `number` (from 1) as plan, tone and scale are now; it keeps them.
 
     Raises:
         UnknownJob.
     """
+    sheet = planned.plan.recipe.sheet
+    # A shop's printer is another one than that which was measured.
+    across, along = scales.AS_DRAWN if way == "shop" else scales.get(session, sheet)
     new = Print(
         job_id=job_id,
         step=jobs.get(session, job_id).cursor,
         sheet=number - 1,
         recipe=planned.frozen.model_dump(mode="json"),
         recipe_hash=planned.printable_key,
-        printer=planned.plan.recipe.sheet.printed_by.id,
-        state=state,
+        printer=sheet.printed_by.id,
+        state="queued" if way == "link" else "out",
         way=way,
-        tone=tone.model_dump(mode="json"),
+        tone=tones.get(session, tones.ToneKey.of(sheet)).tone.model_dump(mode="json"),
+        across=across,
+        along=along,
+        batch=copy.batch,
+        copy=copy.number,
+        copies=copy.of,
+        name=copy.name,
     )
     session.add(new)
     session.flush()
     session.refresh(new)
     return new
+
+
+@dataclass(frozen=True)
+class PrintFile:
+    """Everything that the file of a print follows from."""
+
+    recipe: JobRecipe
+    number: int
+    tone: ToneRecipe
+    scale: tuple[float, float]
+    note: PrintNote
+
+    @classmethod
+    def of(cls, session: Session, row: Print) -> "PrintFile":
+        """As a print keeps it."""
+        title = jobs.get(session, row.job_id).title
+        return cls(
+            JobRecipe.model_validate(row.recipe),
+            row.sheet,
+            ToneRecipe.model_validate(row.tone),
+            (row.across, row.along),
+            PrintNote(f"job {row.job_id}, {title}", row.name, row.copy, row.copies),
+        )
+
+    def pdf(self) -> bytes:
+        """The file.
+
+        Raises:
+            ArtworkError, NoteImpossible.
+        """
+        return noted_pdf(plan(self.recipe), self.number, [self.note], self.tone, self.scale)
 
 
 class TryLater(Exception):
@@ -155,9 +267,7 @@ def do_print(print_id: int) -> None:
             claimed = prints.claim(session, print_id, claim)
             if claimed is None:
                 return
-            recipe, number = JobRecipe.model_validate(claimed.recipe), claimed.sheet
-            tone, printer_id = ToneRecipe.model_validate(claimed.tone), claimed.printer
-            scale = scales.get(session, recipe.sheet)
+            file, printer_id = PrintFile.of(session, claimed), claimed.printer
     except (DeviceTaken, SQLAlchemyError) as error:
         raise TryLater from error
 
@@ -175,7 +285,7 @@ def do_print(print_id: int) -> None:
     with Heartbeat(beat):
         try:
             printer = printer_at(printer_id)
-            pdf = sheet_pdf(plan(recipe), number, tone, scale)
+            pdf = file.pdf()
             printed = print_pdf(printer.address, pdf, allowed())
             state, values = "printed", _keep(print_id, pdf, printed)
         except (DeviceError, ArtworkError) as error:

@@ -86,6 +86,7 @@ class Print(Base):
         Index("print_has_printer", "printer", unique=True, postgresql_where=text("state = 'printing'")),
         Index("print_waits", "printer", "id", postgresql_where=text("state = 'queued'")),
         Index("print_of_printer", "printer", "id"),
+        Index("print_of_batch", "batch", "id"),
     )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
@@ -111,7 +112,58 @@ class Print(Base):
     px_per_mm: Mapped[float | None]
     tone: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What was done to its colours on the way."""
+    across: Mapped[float] = mapped_column(default=1.0)
+    along: Mapped[float] = mapped_column(default=1.0)
+    """By how much its file is larger than true, for its printer."""
+    batch: Mapped[str | None] = mapped_column(String(40))
+    """Prints that were asked for together."""
+    copy: Mapped[int] = mapped_column(default=1)
+    copies: Mapped[int] = mapped_column(default=1)
+    name: Mapped[str] = mapped_column(String(60), default="")
+    """Whose copy it is."""
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class SetupCardRow(Base):
+    """How a printer is set for a stock, and when somebody last said that it is set so."""
+
+    __tablename__ = "setup_card"
+
+    printer: Mapped[str] = mapped_column(String(40), primary_key=True)
+    stock: Mapped[str] = mapped_column(String(40), primary_key=True)
+    card: Mapped[dict[str, Any]]
+    ticked_at: Mapped[datetime | None]
+
+
+class HeadCheckRow(Base):
+    """One check of a printer's head: its pattern printed, and where it has gaps once somebody has looked.
+
+    A printer prints one pattern at a time, and the database says so.
+    """
+
+    __tablename__ = "head_check"
+    __table_args__ = (
+        Index(
+            "head_check_under_way",
+            "printer",
+            unique=True,
+            postgresql_where=text("state IN ('queued', 'printing')"),
+        ),
+        Index("head_check_of_printer", "printer", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    printer: Mapped[str] = mapped_column(String(40))
+    state: Mapped[str] = mapped_column(String(16))
+    """queued, printing, printed or failed; read once the gaps are known."""
+    message: Mapped[str | None]
+    stock: Mapped[dict[str, Any]]
+    """The numbers of the stock it is printed on."""
+    picture: Mapped[str | None] = mapped_column(String(200))
+    px_per_mm: Mapped[float | None]
+    gaps: Mapped[list[dict[str, Any]]] = mapped_column(default=list)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    read_at: Mapped[datetime | None]
 
 
 class Run(Base):

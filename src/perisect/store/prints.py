@@ -28,6 +28,10 @@ HEARD_BEFORE = "greatest({column}, pg_postmaster_start_time()) < now() - make_in
 """Nothing was heard for so long, not counting the time that the database itself was away."""
 
 
+class UnknownPrint(LookupError):
+    """There is no such print."""
+
+
 class DeviceTaken(Exception):
     """Another print or run has the device now."""
 
@@ -35,6 +39,11 @@ class DeviceTaken(Exception):
 def of_job(session: Session, job_id: int) -> list[Print]:
     """Prints of a job, newest first."""
     return list(session.scalars(select(Print).where(Print.job_id == job_id).order_by(Print.id.desc())))
+
+
+def of_batch(session: Session, batch: str) -> list[Print]:
+    """Prints that were asked for together, in their order."""
+    return list(session.scalars(select(Print).where(Print.batch == batch).order_by(Print.id)))
 
 
 def standing(session: Session, job_id: int, recipe_hash: str) -> set[int]:
@@ -114,13 +123,13 @@ def say_printed(session: Session, print_id: int, **values: object) -> bool:
     return bool(done.rowcount)  # type: ignore[attr-defined]
 
 
-def spoil(session: Session, print_id: int) -> bool:
-    """A printed sheet is thrown away; whether it was printed, and is not being cut."""
+def spoil(session: Session, print_id: int, why: str) -> bool:
+    """A printed sheet is of no use any more; whether it was printed, and is not being cut."""
     being_cut = exists().where(Run.print_id == print_id, Run.state.not_in(RUN_OVER))
     done = session.execute(
         update(Print)
         .where(Print.id == print_id, Print.state == "printed", ~being_cut)
-        .values(state="spoiled")
+        .values(state="spoiled", message=why)
     )
     return bool(done.rowcount)  # type: ignore[attr-defined]
 

@@ -29,6 +29,7 @@ from perisect.core.prepress import (
     write_print_pdf,
 )
 from perisect.core.prepress.bleed_growth import bleed_under
+from perisect.core.prepress.margin_note import Note
 from perisect.core.prepress.writing import Writing
 from perisect.core.process import TABLE
 from perisect.core.sheet import Placement
@@ -131,7 +132,6 @@ def print_pdf(
                 under.get(design.id),
                 _border(plan, design, tone),
             )
-    slug = f"Sheet {number + 1} of {len(plan.sheets.sheets)} · print side up · this edge leaves last"
     machine = plan.area.machine
     written = _written(plan, number, tone) if plan.labels else {}
     return write_print_pdf(
@@ -140,11 +140,20 @@ def print_pdf(
         machine.marks,
         plan.sheets.sheets[number],
         designs,
-        slug,
         written,
         _cards(plan, number, tone),
         scale,
     )
+
+
+def note_of(
+    plan: JobPlan, number: int, title: str = "", name: str = "", copy: int = 1, copies: int = 1
+) -> Note:
+    """What the margin of sheet `number` (from 0) says: whose it is, which sheet of the job, and which copy."""
+    parts = [name, f"sheet {number + 1} of {len(plan.sheets.sheets)}", title]
+    if copies > 1:
+        parts.insert(2, f"copy {copy} of {copies}")
+    return Note((*(part for part in parts if part.strip()), "print side up"))
 
 
 def _written(plan: JobPlan, number: int, tone: ToneRecipe) -> dict[int, list[Writing]]:

@@ -24,7 +24,6 @@ from perisect.core.artwork.tone import ToneRecipe
 from perisect.core.prepress.curve_stream import curves_content
 from perisect.core.prepress.mark_ink import draw_marks
 from perisect.core.prepress.page import one_page
-from perisect.core.prepress.page_font import width_pt
 from perisect.core.prepress.rim import with_rim
 from perisect.core.prepress.writing import Writing, write
 from perisect.core.sheet import Mark, MarkSettings, Stock
@@ -141,7 +140,6 @@ def write_print_pdf(
     settings: MarkSettings,
     placements: Sequence[Placement],
     designs: dict[str, PrintDesign],
-    slug: str = "",
     written: Mapping[int, Sequence[Writing]] = MappingProxyType({}),
     cards: Sequence[PrintedCard] = (),
     scale: tuple[float, float] = (1.0, 1.0),
@@ -150,7 +148,6 @@ def write_print_pdf(
 
     Args:
         designs: by the placements' keys.
-        slug: a short line printed small at the foot, between the lower marks.
         cards: printed under everything else.
         written: texts and codes over the art, by the placement's index.
         scale: by how much larger everything is along width and length, about the middle of the page.
@@ -175,8 +172,6 @@ def write_print_pdf(
         page = _page_matrix(placements[sticker], stock)
         content += [write(pdf, images, each, page) for each in paths]
     content.append(draw_marks(marks, settings, stock))
-    if slug:
-        content.append(_slug(slug, stock))
     if scale != (1.0, 1.0):
         content.insert(0, _larger(stock, scale))
     return one_page(pdf, stock, images, content)
@@ -254,15 +249,3 @@ def _show(name: str, picture: EncodedPicture, design: PrintDesign, placement: Pl
     a = _page_matrix(placement, stock) @ unit
     numbers = (a[0, 0], a[1, 0], a[0, 1], a[1, 1], a[0, 2], a[1, 2])
     return "q " + " ".join(f"{n:.5f}" for n in numbers) + f" cm {name} Do Q"
-
-
-SLUG_MM = 5.5
-"""Height of the slug's base line above the foot of the sheet, inside the printer's margin."""
-
-
-def _slug(text: str, stock: Stock) -> str:
-    """A line of 6 points in the middle."""
-    size = 6.0
-    safe = text.replace("\\", r"\\").replace("(", r"\(").replace(")", r"\)")
-    x = (stock.width_mm * POINTS_PER_MM - width_pt(text, size)) / 2
-    return f"BT 0.35 g /F1 {size:g} Tf {x:.2f} {SLUG_MM * POINTS_PER_MM:.2f} Td ({safe}) Tj ET"
