@@ -30,7 +30,12 @@ class _Line:
 def _lines() -> list[_Line]:
     job = r"/api/jobs/\d+"
     return [
-        _Line(re.compile(rf"^POST (/api/artwork|{job}/pictures|/api/labels/tables)$"), 4, 150, 0.5),
+        _Line(
+            re.compile(rf"^POST (/api/artwork|{job}/pictures|{job}/head/(picture|read)|/api/labels/tables)$"),
+            4,
+            150,
+            0.5,
+        ),
         _Line(re.compile(r"^POST /api/lines(/moving)?$"), CORES, 40, 0.1),
         _Line(
             re.compile(rf"^GET {job}/sheets/\d+/(print\.pdf|plates(\.pdf)?|cut\.[\w.]+|lines)$"),

@@ -9,6 +9,12 @@ from perisect.devices.protocols import PrintedSheet
 
 SCHEME = "wire"
 TIMEOUT_S = 120.0
+TROUBLES = {
+    "jam": "The paper jammed half way, and the sheet is lost. Switch the printer off, draw the sheet out the way it "
+    "went in, and print it again; thick stock goes by the straight path.",
+    "out of paper": "The printer is out of paper. Lay stock in, sticker face as the card says, and print again.",
+}
+"""What a printer says, what it means for the sheet and what to do."""
 
 
 class WirePrinter:
@@ -29,6 +35,8 @@ class WirePrinter:
                 head, png = wire.receive(peer)
         except OSError as error:
             raise DeviceError("The printer does not answer. Switch it on and print again.") from error
+        if "trouble" in head:
+            raise DeviceError(TROUBLES.get(str(head["trouble"]), f"The printer says: {head['trouble']}."))
         if "error" in head:
             raise DeviceError(f"The printer refused the sheet: {head['error']}.")
         return PrintedSheet(png, float(head["px_per_mm"]))

@@ -3,7 +3,7 @@
 import procrastinate
 from procrastinate import RetryStrategy
 
-from perisect.services import cutting, operations, printing, sweeps
+from perisect.services import cutting, head_check, operations, printing, sweeps
 from perisect.services.printing import TryLater
 from perisect.store.queue_entry import DEVICES, WORK
 from perisect.store.settings import settings
@@ -20,6 +20,10 @@ def queue_app(connector: procrastinate.BaseConnector) -> procrastinate.App:
     @app.task(name="print_sheet", queue=DEVICES, retry=AGAIN)
     def print_sheet(print_id: int) -> None:
         printing.do_print(print_id)
+
+    @app.task(name="print_pattern", queue=DEVICES, retry=AGAIN)
+    def print_pattern(check_id: int) -> None:
+        head_check.do_pattern(check_id)
 
     @app.task(name="cut_sheet", queue=DEVICES, retry=AGAIN)
     def cut_sheet(run_id: int) -> None:

@@ -17,7 +17,7 @@ from perisect.core.prepress.raster import RasterError
 from perisect.devices import wire
 from perisect.stand_ins.language import Language
 from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plate, Plotter
-from perisect.stand_ins.printer import LARGEST_MM, Printer
+from perisect.stand_ins.printer import LARGEST_MM, Printer, PrinterStopped
 
 SLICE_S = 0.05
 MOST_PX = 120_000_000
@@ -38,8 +38,9 @@ class PrinterServer:
         largest_mm: tuple[float, float] = LARGEST_MM,
         host: str = "127.0.0.1",
         port: int = 0,
+        fault: str | None = None,
     ) -> None:
-        printer, lock = Printer(seed, largest_mm), threading.Lock()
+        printer, lock = Printer(seed, largest_mm, fault), threading.Lock()
 
         class Handler(socketserver.BaseRequestHandler):
             def handle(self) -> None:
@@ -50,6 +51,10 @@ class PrinterServer:
                             sheet, px_per_mm, fault = printer.print_page(pdf)
                     except RasterError as error:
                         wire.send(self.request, {"error": str(error)})
+                        return
+                    except PrinterStopped as stopped:
+                        if str(stopped) != "offline":
+                            wire.send(self.request, {"trouble": str(stopped)})
                         return
                     file = io.BytesIO()
                     Image.fromarray(sheet).save(file, "PNG", compress_level=1)
@@ -237,9 +242,9 @@ def _refused(plotter: Plotter, png: bytes, px_per_mm: float) -> str | None:
     return None
 
 
-def run_printer(seed: int, port: int, largest_mm: tuple[float, float]) -> None:
+def run_printer(seed: int, port: int, largest_mm: tuple[float, float], fault: str | None = None) -> None:
     """Serve until the process ends."""
-    PrinterServer(seed, largest_mm, port=port).server.serve_forever()
+    PrinterServer(seed, largest_mm, port=port, fault=fault).server.serve_forever()
 
 
 def run_plotter(seed: int, port: int, tray_port: int, time_factor: float, plate: Plate) -> None:
