@@ -89,17 +89,17 @@ def test_what_is_not_printed_yet_is_printed_once_and_what_was_spoiled_again(
     first, second = sorted(api.get(f"/api/jobs/{job['id']}").json()["prints"], key=lambda each: each["sheet"])
     assert (first["state"], second["state"]) == ("printed", "printed")
     run = api.post(f"/api/prints/{first['id']}/cuts").json()
-    assert api.post(f"/api/prints/{first['id']}/spoiled").status_code == 409  # the knife is at it
-    assert api.post(f"/api/prints/{second['id']}/spoiled").json()["state"] == "spoiled"
-    assert api.post(f"/api/prints/{second['id']}/spoiled").status_code == 200
+    assert api.post(f"/api/prints/{first['id']}/spoiled", json={}).status_code == 409  # the knife is at it
+    assert api.post(f"/api/prints/{second['id']}/spoiled", json={}).json()["state"] == "spoiled"
+    assert api.post(f"/api/prints/{second['id']}/spoiled", json={}).status_code == 200
     assert api.post(f"/api/prints/{second['id']}/cuts").status_code == 409
     work()
     assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
-    assert api.post(f"/api/prints/{first['id']}/spoiled").json()["state"] == "spoiled"
+    assert api.post(f"/api/prints/{first['id']}/spoiled", json={}).json()["state"] == "spoiled"
     assert "spoiled" in api.post(f"/api/prints/{first['id']}/printed").json()["title"]
     again = api.post(f"/api/jobs/{job['id']}/prints/rest").json()
     assert [each["sheet"] for each in again] == [0, 1]
-    assert api.post(f"/api/prints/{again[0]['id']}/spoiled").status_code == 409  # not printed yet
+    assert api.post(f"/api/prints/{again[0]['id']}/spoiled", json={}).status_code == 409  # not printed yet
     assert api.post("/api/jobs/999999/prints/rest").status_code == 404
     work()
 

@@ -180,6 +180,47 @@ def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
 
 
+def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
+    page: Page, by_link_again: None
+) -> None:
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    page.keyboard.press("4")
+    readings = page.get_by_label("Readings")
+    expect(readings.get_by_text("Before a sheet is spent")).to_be_visible()
+    readings.get_by_label("Media type").fill("Matt paper")
+    page.keyboard.press("Tab")
+    readings.get_by_label("Lay it in").select_option("sticker face up")
+    readings.get_by_role("button", name="The printer is set so").click()
+    expect(readings.get_by_text("The printer is set so today")).to_be_visible()
+    readings.get_by_role("button", name=re.compile("^Head check")).click()
+    readings.get_by_role("button", name="Print the pattern").click()
+    expect(readings.get_by_role("button", name=re.compile("^Head check no gaps"))).to_be_visible(
+        timeout=60_000
+    )
+    readings.get_by_role("button", name="cyan 5", exact=True).click()
+    expect(readings).to_contain_text("some do not fire: cyan 1")
+    readings.get_by_role("button", name="cyan 5, missing").click()
+    expect(readings.get_by_text("Before a sheet is spent")).to_be_hidden()
+    readings.get_by_role("radio", name="My print dialog").click()
+    readings.get_by_role("button", name=re.compile("^Copies and names")).click()
+    names = ["Mara Quill", "Odo Sedge", "Ivo Tern", "Ada Wren", "Łucja Reed"]
+    readings.get_by_label("Or a copy for each name").fill("\n".join(names))
+    with page.expect_popup():
+        readings.get_by_role("button", name="Hand out 5 sheets").click()
+    expect(readings.get_by_text("Łucja Reed, sheet 1")).to_be_visible()
+    readings.get_by_role("button", name="All 5 are printed").click()
+    expect(
+        readings.get_by_role("button", name=re.compile("^Copies and names 5 of 5 printed"))
+    ).to_be_visible()
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+
+
 def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     readings = page.get_by_label("Readings")
@@ -202,5 +243,5 @@ def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: P
     page.keyboard.press("Tab")
     expect(holds).to_be_hidden()
     # A sheet that is spoiled is to be printed again.
-    readings.get_by_role("button", name="It is spoiled").click()
+    readings.get_by_label("It is spoiled").select_option("poor print")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("0 of 1 sheet printed")

@@ -126,7 +126,7 @@ def post_read(job_id: int) -> HeadView:
 
 
 @router.post("/picture")
-def post_picture(job_id: int, file: UploadFile) -> HeadView:
+def post_head_picture(job_id: int, file: UploadFile) -> HeadView:
     """Look for gaps on a scan or a photo of a printed pattern."""
     data = file.file.read(MAX_PICTURE + 1)
     if len(data) > MAX_PICTURE:

@@ -173,12 +173,11 @@ def post_rest_of_prints(job_id: int) -> list[PrintView]:
 
 
 @router.post("/api/prints/{print_id}/spoiled")
-def post_spoiled(print_id: int, spoiled: SpoiledSheet | None = None) -> PrintView:
+def post_spoiled(print_id: int, spoiled: SpoiledSheet) -> PrintView:
     """Say that a printed sheet is of no use any more: it is to be printed again."""
-    why = (spoiled or SpoiledSheet()).why
     with transaction() as session:
         row = _there(session.get(Print, print_id))
-        if not prints.spoil(session, print_id, f"You said: {why}."):
+        if not prints.spoil(session, print_id, f"You said: {spoiled.why}."):
             session.refresh(row)
             if row.state == "printed":
                 raise Problem(409, "This sheet is being cut.", "Cancel the cut first.")

@@ -22,7 +22,7 @@ from perisect.store.database import transaction
 router = APIRouter(prefix="/api/jobs/{job_id}/card", tags=["print"])
 
 
-class CardView(BaseModel):
+class SetUpView(BaseModel):
     """The card of a job's printer and stock, and where it and the job disagree."""
 
     printer: str
@@ -35,7 +35,7 @@ class CardView(BaseModel):
 
 
 @router.get("")
-def get_card(job_id: int) -> CardView:
+def get_card(job_id: int) -> SetUpView:
     """The card as it stands."""
     recipe = _recipe(job_id)
     with transaction() as session:
@@ -44,7 +44,7 @@ def get_card(job_id: int) -> CardView:
         each.lines.bleed_mm > 0 and each.lines.border_colour is None and each.border_mm >= TOUCHING_MM
         for each in recipe.designs
     )
-    return CardView(
+    return SetUpView(
         printer=recipe.sheet.printed_by.name,
         stock=recipe.sheet.on.name,
         card=card,
@@ -55,7 +55,7 @@ def get_card(job_id: int) -> CardView:
 
 
 @router.put("")
-def put_card(job_id: int, card: SetupCard) -> CardView:
+def put_card(job_id: int, card: SetupCard) -> SetUpView:
     """Set the card; the printer is not set so yet."""
     recipe = _recipe(job_id)
     with transaction() as session:
@@ -64,7 +64,7 @@ def put_card(job_id: int, card: SetupCard) -> CardView:
 
 
 @router.post("/tick")
-def post_tick(job_id: int) -> CardView:
+def post_tick(job_id: int) -> SetUpView:
     """Say that the printer is set as the card says."""
     recipe = _recipe(job_id)
     with transaction() as session:

@@ -60,6 +60,8 @@ export function CutStation() {
     );
 
   const start = async () => {
+    // What is cut stays in sight when it is done, however many wait.
+    setChosen(print.id);
     try {
       await call("post_cut", { path: { print_id: print.id } });
     } catch (problem) {
@@ -119,8 +121,8 @@ export function CutStation() {
                 onClick={() => setChosen(each.id)}
                 className="flex w-full items-baseline justify-between gap-2 rounded-md px-2 py-1 text-left hover:bg-paper aria-pressed:bg-act-pale"
               >
-                <span>Print {each.id}, sheet {each.sheet + 1}{each.current ? "" : ", older version"}</span>
-                <span className="text-[12px] text-quiet">{each.id === going?.print_id ? "on the plotter" : cutAlready.has(each.id) ? "cut" : "not cut"}</span>
+                <span className="min-w-0 truncate">{each.name ? `${each.name}, print` : "Print"} {each.id}, sheet {each.sheet + 1}{each.current ? "" : ", older version"}</span>
+                <span className="shrink-0 text-[12px] text-quiet">{each.id === going?.print_id ? "on the plotter" : cutAlready.has(each.id) ? "cut" : "not cut"}</span>
               </button>
             </li>
           ))}
@@ -139,6 +141,11 @@ export function CutStation() {
           )}
         </div>
         {run && <Progress run={run} />}
+        {run?.state === "done" && next && next.id !== print.id && !cutAlready.has(next.id) && (
+          <p className="px-3.5 pb-1.5">
+            <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
+          </p>
+        )}
         {!busy && (
           <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
             Lay the sheet square against the guide, tape off the marks. Blades cut: keep hands and hair off the moving carriage, and follow the

@@ -9,11 +9,15 @@ import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useNotice } from "../../ui/Notice";
-import { Reading, Row, Section } from "../../ui/Reading";
-import { useUnits } from "../../ui/units";
+import { Fold, OneOpen } from "../../ui/Fold";
+import { Row, Section } from "../../ui/Reading";
+import { Findings } from "../Findings";
 import { JobSheet } from "../JobSheet";
 import { SheetPager } from "../SheetPager";
 import { EmptyTable, Station } from "../Station";
+import { CardSection, useCard } from "./CardSection";
+import { Batch, CopiesSection, isOpen, newestBatch } from "./CopiesSection";
+import { HeadSection, useHead } from "./HeadSection";
 import { PlatesSection } from "./PlatesSection";
 import { ScaleSection } from "./ScaleSection";
 
@@ -26,7 +30,7 @@ const WAYS = [
   { value: "own" as const, label: "My print dialog", title: "You print the file yourself" },
   { value: "shop" as const, label: "Print shop", title: "Somebody else prints it" },
 ];
-type Way = Print["way"];
+export type Way = Print["way"];
 const TAKE: Record<Exclude<Way, "link">, string> = { own: "Open the file of sheet", shop: "Package of sheet" };
 const fileOf = (print: Print) => urlOf(print.way === "shop" ? "get_package" : "get_handed_out", { print_id: print.id });
 
@@ -63,9 +67,38 @@ function Waiting({ print }: { print: Print }) {
   );
 }
 
+const SPOILED = ["poor print", "thrown away", "cut twice", "wrong side"] as const;
+
+/** What became of a printed sheet that is of no use any more, in one choice. */
+function Spoiled({ print }: { print: Print }) {
+  const tell = useNotice();
+  return (
+    <select
+      aria-label="It is spoiled"
+      value=""
+      onChange={(event) => {
+        const why = SPOILED.find((each) => each === event.target.value);
+        if (why) void call("post_spoiled", { path: { print_id: print.id }, body: { why } }).catch(tell);
+      }}
+      className="rounded-md border border-rule bg-paper px-2 py-1.5 hover:border-act"
+    >
+      <option value="" disabled>It is spoiled …</option>
+      {SPOILED.map((why) => <option key={why} value={why}>{why}</option>)}
+    </select>
+  );
+}
+
+/** Where card, head and job disagree, before a sheet is spent. */
+function ToLookAt() {
+  const { view } = useCard();
+  const head = useHead();
+  const findings = [...(view?.findings ?? []), ...(head?.findings ?? [])];
+  if (!findings.length) return null;
+  return <Findings title="Before a sheet is spent" findings={findings} />;
+}
+
 export function PrintStation() {
   const { job, refresh } = useJob();
-  const { size } = useUnits();
   const tell = useNotice();
   const [page, setPage] = useState(0);
   const [view, setView] = useState<"drawn" | "printed">("drawn");
@@ -78,7 +111,8 @@ export function PrintStation() {
   const printed = mine.find((each) => each.state === "printed");
   const under = mine.filter(isUnderWay);
   const printing = asked || (way === "link" && under.some((each) => each.state === "printing" || !each.waiting));
-  const out = mine.filter((each) => each.state === "out");
+  const out = mine.filter((each) => each.state === "out" && each.copies === 1);
+  const batch = newestBatch(job.prints);
   const failed = mine[0]?.state === "failed" ? mine[0] : undefined;
   const older = job.prints.filter((each) => !each.current && each.state === "printed").length;
 
@@ -148,12 +182,13 @@ export function PrintStation() {
           <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
             {way === "link" && missing > 1 && <Button onClick={rest}>{missing === sheets.sheets.length ? `Print all ${missing} sheets` : `Print the other ${missing} sheets`}</Button>}
             {printed && (
-              <Button kind="quiet" onClick={() => void call("post_spoiled", { path: { print_id: printed.id } }).catch(tell)}>It is spoiled</Button>
+              <Spoiled print={printed} />
             )}
           </p>
         )}
+        {batch && isOpen(batch) && <Batch prints={batch} />}
         {out.map((each) => <HandedOut key={each.id} print={each} />)}
-        {under.map((each) => each.waiting && <Waiting key={each.id} print={each} />)}
+        {under.map((each) => each.copies === 1 && each.waiting && <Waiting key={each.id} print={each} />)}
         {failed && <p role="alert" className="px-3.5 pb-1 text-stop">{failed.message}</p>}
         {printed && (
           <Row>
@@ -168,20 +203,14 @@ export function PrintStation() {
         )}
         {older > 0 && <p className="px-3.5 text-[12.5px] text-quiet">{older} older {older === 1 ? "print is" : "prints are"} of a version before this one.</p>}
       </Section>
-      <Section title="Set the printer so">
-        <Reading label="Scale" words>100 %, no fit to page</Reading>
-        <Reading label="Borderless" words>off</Reading>
-        <Reading label="Side" words>sticker face, print side</Reading>
-        <Reading label="Stock" words>{sheets.stock}</Reading>
-        <Reading label="Page">{size(sheets.width_mm, sheets.height_mm, 0)}</Reading>
-        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-          Print a nozzle check first; a head that drops lines ruins a sheet. Let the ink dry before it is touched, and keep laminate off the marks
-          unless it is matt. Solvent inks want air and gloves: follow the maker&rsquo;s manual and local rules.
-        </p>
-      </Section>
+      <ToLookAt />
+      <OneOpen first="Set the printer so">
+      <CardSection />
+      <CopiesSection way={way} />
+      <HeadSection />
       <ScaleSection />
       <PlatesSection number={number} />
-      <Section title="Files of this sheet">
+      <Fold title="Files of this sheet" told="PDF, SVG, DXF, HPGL">
         <p className="px-3.5 text-[12.5px] text-quiet">The print file holds art and marks and no cut line; the cut files hold the lines in the same coordinates.</p>
         <div className="flex flex-wrap gap-2 px-3.5 py-2">
           {[["print.pdf", "Print PDF"], ["cut.svg", "Cut SVG"], ["cut.dxf", "Cut DXF"], ["cut.splines.dxf", "Cut DXF, as curves"], ["cut.hpgl", "Cut HPGL"]].map(([kind, label]) => (
@@ -190,7 +219,8 @@ export function PrintStation() {
             </a>
           ))}
         </div>
-      </Section>
+      </Fold>
+      </OneOpen>
     </Station>
   );
 }
