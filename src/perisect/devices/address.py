@@ -38,14 +38,30 @@ def resolve(host: str, port: int, allowed: Sequence[str]) -> tuple[str, int]:
         BadAddress: the host lies in no allowed network.
         OSError: it is not known.
     """
-    networks = [ipaddress.ip_network(network) for network in allowed]
+    networks, names = _allowed(allowed)
     for *_, place in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM):
         number = ipaddress.ip_address(place[0])
-        if any(number in network for network in networks if network.version == number.version):
+        if host.lower() in names or any(
+            number in network for network in networks if network.version == number.version
+        ):
             return str(place[0]), port
     raise BadAddress(
-        f"{host} is in none of the networks that devices may be in. Add its network to PERISECT_DEVICE_NETWORKS."
+        f"{host} is in none of the networks that devices may be in. Add its network or its name to "
+        "PERISECT_DEVICE_NETWORKS."
     )
+
+
+def _allowed(
+    allowed: Sequence[str],
+) -> tuple[list[ipaddress.IPv4Network | ipaddress.IPv6Network], set[str]]:
+    """Networks, and names of hosts, of a list that holds both."""
+    networks, names = [], set()
+    for each in allowed:
+        try:
+            networks.append(ipaddress.ip_network(each))
+        except ValueError:
+            names.add(each.lower())
+    return networks, names
 
 
 def connect(url: SplitResult, port: int, allowed: Sequence[str], timeout_s: float) -> socket.socket:

@@ -6,11 +6,17 @@ from contextlib import AbstractContextManager, contextmanager
 from perisect.devices.address import LOOPBACK, parse
 from perisect.devices.errors import BadAddress, DeviceError
 from perisect.devices.hpgl import Hpgl
+from perisect.devices.paper_printers import IppPrinter, QueuePrinter, SocketPrinter
 from perisect.devices.protocols import PlotterDriver, PlotterLanguage, PrintedSheet, PrinterDriver
 from perisect.devices.wire_plotter import ports_of, wire_plotter
 from perisect.devices.wire_printer import WirePrinter
 
-PRINTERS: dict[str, Callable[[str, Sequence[str]], PrinterDriver]] = {"wire": WirePrinter}
+PRINTERS: dict[str, Callable[[str, Sequence[str]], PrinterDriver]] = {
+    "wire": WirePrinter,
+    "socket": SocketPrinter,
+    "ipp": IppPrinter,
+    "lp": QueuePrinter,
+}
 """Drivers by the scheme of the address."""
 
 PLOTTERS: dict[
@@ -20,17 +26,26 @@ PLOTTERS: dict[
 LANGUAGES: dict[str, PlotterLanguage] = {language.name: language for language in (Hpgl(),)}
 
 
-def print_pdf(address: str, pdf: bytes, allowed: Sequence[str] = LOOPBACK) -> PrintedSheet:
-    """Print one page at a printer.
+def print_pdf(address: str, pdf: bytes, allowed: Sequence[str] = LOOPBACK) -> PrintedSheet | None:
+    """Print one page at a printer; what came out where the printer shows it.
 
     Raises:
         DeviceError: no such printer, or it refuses.
     """
     try:
-        scheme = parse(address, tuple(PRINTERS)).scheme
-        return PRINTERS[scheme](address, allowed).print(pdf)
+        return _printer(address, allowed).print(pdf)
     except BadAddress as error:
         raise DeviceError(f"The printer cannot be reached. {error}") from error
+
+
+def _printer(address: str, allowed: Sequence[str]) -> PrinterDriver:
+    driver = PRINTERS.get(address.partition(":")[0])
+    if driver is None:
+        raise BadAddress(
+            f"{address[:80]} is no address of such a device. Give it as socket://host:9100, ipp://host/path, lp:NAME or "
+            "wire://host:port."
+        )
+    return driver(address, allowed)
 
 
 @contextmanager
@@ -64,4 +79,4 @@ def check_address(kind: str, address: str, language: str = "hpgl") -> None:
         if language not in LANGUAGES:
             raise BadAddress(f"No driver speaks {language}. Known are {', '.join(sorted(LANGUAGES))}.")
     else:
-        parse(address, tuple(PRINTERS))
+        _printer(address, ())

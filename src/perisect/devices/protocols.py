@@ -31,8 +31,8 @@ class Unloaded:
 class PrinterDriver(Protocol):
     """A printer that is reached."""
 
-    def print(self, pdf: bytes) -> PrintedSheet:
-        """Print one page, 1:1.
+    def print(self, pdf: bytes) -> PrintedSheet | None:
+        """Print one page, 1:1; the sheet as it came out, None where the printer does not show it.
 
         Raises:
             DeviceError: it is off, or refuses the file.

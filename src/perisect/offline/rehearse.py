@@ -95,6 +95,7 @@ def _rehearse_sheet(
         for m in sheet["marks"]
     ]
     printed = print_pdf(devices.printer, pdf)
+    assert printed is not None  # Ours shows what came out.
     order = cut_order(cut)
     settings = plotter.recipe.marks.settings()
     knife = KnifeSettings(offset_mm=plotter.knife_offset_mm)

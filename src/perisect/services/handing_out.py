@@ -123,7 +123,7 @@ def printed_picture(print_id: int) -> tuple[str, float] | None:
             raise UnknownPrint(print_id)
         if row.picture is not None:
             return row.picture, row.px_per_mm or 1.0
-        if row.way == "link" or row.state not in ("printed", "spoiled"):
+        if row.state not in ("printed", "spoiled"):
             return None
     picture, px_per_mm = render_page(handed_out(print_id))
     name = blobs.put(f"prints/{print_id}/printed.png", sheet_png(picture))

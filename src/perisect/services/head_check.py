@@ -69,8 +69,10 @@ def do_pattern(check_id: int) -> None:
         printer = printer_at(printer_id)
         pdf = head_pattern_pdf(page_of(stock), printer.record.name)
         printed = print_pdf(printer.address, pdf, allowed())
-        name = blobs.put(f"head-checks/{check_id}.png", printed.png)
-        state, values = "printed", {"picture": name, "px_per_mm": printed.px_per_mm}
+        state = "printed"
+        if printed is not None:
+            name = blobs.put(f"head-checks/{check_id}.png", printed.png)
+            values = {"picture": name, "px_per_mm": printed.px_per_mm}
     except (DeviceError, PageTooSmall) as error:
         values["message"] = str(error)
     except blobs.DiskFull:

@@ -298,7 +298,9 @@ def do_print(print_id: int) -> None:
         until_written(end)
 
 
-def _keep(print_id: int, pdf: bytes, printed: PrintedSheet) -> dict[str, object]:
+def _keep(print_id: int, pdf: bytes, printed: PrintedSheet | None) -> dict[str, object]:
     blobs.put(f"prints/{print_id}/sheet.pdf", pdf)
+    if printed is None:
+        return {}
     name = blobs.put(f"prints/{print_id}/printed.png", printed.png)
     return {"picture": name, "px_per_mm": printed.px_per_mm}

@@ -46,7 +46,7 @@ export function HeadSection() {
   const path = { job_id: job.id };
   const key = ["head", ...cardKey(job.id, job.recipe.sheet)];
   const put = (asked: Promise<Head>) => void asked.then((now) => client.setQueryData(key, now)).catch(tell);
-  const printed = head?.pattern?.state === "printed" ? head.pattern : null;
+  const printed = head?.pattern?.state === "printed" && head.pattern.has_picture ? head.pattern : null;
   const isRead = useRef<number | null>(null);
   // What came back from the printer is looked at without being asked to.
   useEffect(() => {
