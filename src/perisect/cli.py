@@ -39,6 +39,10 @@ def make(
         float, typer.Option(min=95, max=105, help="Size of the print file across, per cent; cut files stay.")
     ] = 100.0,
     scale_y: Annotated[float, typer.Option(min=95, max=105, help="The same along the sheet.")] = 100.0,
+    crop_marks: Annotated[
+        bool,
+        typer.Option("--crop-marks", help="Print files on a larger page with crop marks, for whoever trims."),
+    ] = False,
     force: Annotated[bool, typer.Option(help="Replace files that were not written here.")] = False,
 ) -> None:
     """Turn pictures into print and cut files. Exit 1: made, but a finding says stop. Exit 2: nothing was made."""
@@ -68,6 +72,7 @@ def make(
             named,
             bleed_mm,
             scale,
+            crop_marks,
         )
     except (MakeError, PlateError) as error:
         raise _fail(str(error), 2) from error

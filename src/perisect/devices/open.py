@@ -42,8 +42,8 @@ def _printer(address: str, allowed: Sequence[str]) -> PrinterDriver:
     driver = PRINTERS.get(address.partition(":")[0])
     if driver is None:
         raise BadAddress(
-            f"{address[:80]} is no address of such a device. Give it as socket://host:9100, ipp://host/path, lp:NAME or "
-            "wire://host:port."
+            f"{address[:80]} is no address of such a device. Give it as socket://host:9100, ipp://host/path, "
+            "lp:NAME or wire://host:port."
         )
     return driver(address, allowed)
 

@@ -31,6 +31,7 @@ from perisect.core.job.files import (
 from perisect.core.job.findings import findings_of
 from perisect.core.lines import LineError, LineRecipe
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+from perisect.core.prepress.crop_marks import with_crop_marks
 from perisect.core.prepress.margin_note import with_notes
 from perisect.core.prepress.plates import Plate, write_plates_pdf
 from perisect.offline.folder import Folder, FolderError
@@ -72,6 +73,7 @@ def make(
     plates: Mapping[str, Plate] = NO_PLATES,
     bleed_mm: float = 0.0,
     scale: tuple[float, float] = (1.0, 1.0),
+    crop_marks: bool = False,
 ) -> dict:
     """Write the files of every sheet and `report.json` into `out`; returns the report.
 
@@ -83,6 +85,7 @@ def make(
         plates: by process; lines that have one go into `plates.pdf` too.
         bleed_mm: how far the art's edge colours reach past it.
         scale: by how much the print file is larger along width and length; cut files stay as they are.
+        crop_marks: print files on a larger page with crop marks, for whoever trims.
 
     Raises:
         MakeError: a picture cannot be read or has nothing to cut, nothing fits the sheet, or `out` cannot be written.
@@ -144,7 +147,7 @@ def make(
     try:
         folder = Folder(out, (f"{name}.{kind}" for name in names for kind in kinds), force)
         machines = {"printer": sheet.printed_by.id, "plotter": sheet.cut_by.id}
-        ink = _Ink(pictures, under, scale)
+        ink = _Ink(pictures, under, scale, crop_marks)
         report = _write(plan, folder, names, ink, cut_kinds, plates, watch) | {
             "findings": findings,
             "machines": machines,
@@ -159,11 +162,13 @@ def make(
 
 @dataclass(frozen=True)
 class _Ink:
-    """Pictures by their key, bleed by design, and by how much the print file is larger on each axis."""
+    """Pictures by their key, bleed by design, by how much the print file is larger on each axis, and crop marks or
+    none."""
 
     pictures: dict[str, EncodedPicture]
     under: dict[str, EncodedPicture]
     scale: tuple[float, float]
+    crop_marks: bool
 
 
 def _write(
@@ -180,6 +185,8 @@ def _write(
     for number, name in enumerate(names):
         printed = print_pdf(plan, number, ink.pictures, ink.under, scale=ink.scale)
         printed = with_notes(printed, plan.area, [note_of(plan, number)])
+        if ink.crop_marks:
+            printed = with_crop_marks(printed)
         folder.write(f"{name}.print.pdf", printed)
         watch.lap("print file")
         cut = cuts.sheet(number)

@@ -21,7 +21,8 @@ def render_page(
     ppi: float | None = None,
     largest_mm: tuple[float, float] = (3000.0, 30_000.0),
 ) -> tuple[NDArray[np.uint8], float]:
-    """(h, w, 3) picture of a page, pixel (i, j) showing the square from i / k, j / k mm on; and k, its px per mm.
+    """(h, w, 3) picture of what is left of a page when it is trimmed, pixel (i, j) showing the square from i / k, j / k
+    mm on; and k, its px per mm.
 
     pdfium stretches a page to whole pixels; that is taken back, for it would be a scale error of its own.
 
@@ -38,19 +39,37 @@ def render_page(
         raise RasterError("the file is not a PDF that can be read") from error
     try:
         sheet = document[page]
-        width, height = (side * MM_PER_INCH / 72 for side in sheet.get_size())
+        crop = _beyond_trim(sheet)
+        whole_width, whole_height = sheet.get_size()
+        width = (whole_width - crop[0] - crop[2]) * MM_PER_INCH / 72
+        height = (whole_height - crop[1] - crop[3]) * MM_PER_INCH / 72
         if min(width, height) <= 0 or width > largest_mm[0] or height > largest_mm[1]:
             raise RasterError(
                 f"the page of {width:.0f} × {height:.0f} mm is larger than {largest_mm[0]:g} × {largest_mm[1]:g} mm"
             )
         if ppi is None:
             ppi = min(PPI, float(np.sqrt(MOST_PX / (width * height))) * MM_PER_INCH)
-        stretched = np.ascontiguousarray(sheet.render(scale=ppi / 72, rev_byteorder=True).to_numpy()[..., :3])
+        stretched = np.ascontiguousarray(
+            sheet.render(scale=ppi / 72, crop=crop, rev_byteorder=True).to_numpy()[..., :3]
+        )
     except (pypdfium2.PdfiumError, IndexError) as error:
         raise RasterError("the file has no such page") from error
     finally:
         document.close()
     return _true_to_size(stretched, np.array([width, height]) * ppi / MM_PER_INCH), ppi / MM_PER_INCH
+
+
+def _beyond_trim(sheet: pypdfium2.PdfPage) -> tuple[float, float, float, float]:
+    """What a page has left of, below, right of and above the box it is trimmed to, points."""
+    left, low, right, high = sheet.get_mediabox()
+    inner = sheet.get_trimbox()
+    if sheet.get_rotation() or not (
+        left <= inner[0] < inner[2] <= right and low <= inner[1] < inner[3] <= high
+    ):
+        return (0, 0, 0, 0)
+    if not np.allclose(sheet.get_size(), (right - left, high - low), atol=0.01):
+        return (0, 0, 0, 0)  # A crop box of its own is what is shown.
+    return (inner[0] - left, inner[1] - low, right - inner[2], high - inner[3])
 
 
 def _true_to_size(stretched: NDArray[np.uint8], exact_px: NDArray[np.float64]) -> NDArray[np.uint8]:
