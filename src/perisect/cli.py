@@ -151,6 +151,36 @@ def rehearse(
     )
 
 
+@app.command("test-cut")
+def play_a_test_cut(
+    seed: Annotated[
+        int, typer.Option(min=0, help="Another seed is another blade, another roll of stock.")
+    ] = 1,
+    stock: Annotated[
+        str,
+        typer.Option(help="A stock by id or name (a4, letter, roll-vinyl), or the JSON file of a record."),
+    ] = "a4",
+    process: Annotated[
+        str | None,
+        typer.Option(help="Which cut; kiss, or through where the stock has no liner, unless said."),
+    ] = None,
+) -> None:
+    """Play a whole test cut at the simulated plotter and tell it as JSON: ladders, proposal, and how sure it is."""
+    import json
+
+    from perisect.core.process import TABLE
+    from perisect.offline.dialogue import TestCutError, play_test_cut
+    from perisect.offline.stocks import StockError, stock_of
+
+    if process is not None and process not in TABLE:
+        raise _fail(f"There is no process {process[:40]}: there are {', '.join(TABLE)}.", 2)
+    try:
+        told = play_test_cut(seed, stock_of(stock), process)
+    except (StockError, TestCutError) as error:
+        raise _fail(str(error), 2) from error
+    typer.echo(json.dumps(told, indent=1))
+
+
 TlsFile = Annotated[Path | None, typer.Option(exists=True, dir_okay=False, readable=True)]
 
 

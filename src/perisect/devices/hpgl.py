@@ -34,7 +34,7 @@ class Hpgl:
     def _one(self, motion: Motion) -> str:
         match motion:
             case Tool():
-                return f"SP{motion.pen};VS{motion.speed_cm_s:g};FS{motion.force_gf:g};"
+                return f"SP{motion.pen};VS{motion.speed_cm_s:g};FS{motion.force:g};"
             case Move():
                 x, y = _units(np.array(motion.to_mm)).tolist()
                 return f"PU{x},{y};"

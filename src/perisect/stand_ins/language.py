@@ -36,7 +36,7 @@ class Language:
 
     def _reset(self) -> None:
         self._pen, self._down, self._relative, self._error = 0, False, False, 0
-        self._speed_mm_s = 200.0
+        self._speed_mm_s, self._force = 200.0, 0.0
         self._plotter.lift()
 
     def feed(self, text: str) -> None:
@@ -90,8 +90,10 @@ class Language:
     def _do_FS(self, values: NDArray[np.float64]) -> None:  # noqa: N802
         if len(values) != 1:
             self._fail(COUNT)
-        elif not 1 <= values[0] <= 600:
+        elif not 0.1 <= values[0] <= 2000:
             self._fail(VALUE)
+        else:
+            self._force = float(values[0])
 
     def _do_PU(self, values: NDArray[np.float64]) -> None:  # noqa: N802
         self._lift()
@@ -133,7 +135,7 @@ class Language:
             points > (self._plotter.plate.width_mm + 0.01, self._plotter.plate.height_mm + 0.01)
         ).any():
             return self._fail(BEYOND)
-        self._travel(self._plotter.move(points, self._down, self._pen, self._speed_mm_s))
+        self._travel(self._plotter.move(points, self._down, self._pen, self._speed_mm_s, self._force))
         return None
 
     def _lift(self) -> None:

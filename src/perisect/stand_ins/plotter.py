@@ -29,10 +29,11 @@ class Plate:
 
 @dataclass
 class Recorded:
-    """One pen-down stroke: pen and the (n, 2) way of the tip, plotter mm."""
+    """One pen-down stroke: pen, the (n, 2) way of the tip, plotter mm, and the force it was made with."""
 
     pen: int
     tip: NDArray[np.float64]
+    force: float = 0.0
 
 
 @dataclass
@@ -74,7 +75,9 @@ class Plotter:
         """Take the sheet out; the cuts come with it, in the sheet's own mm (y down)."""
         inverse = np.linalg.inv(self._sheet_to_plate[:, :2])
         shift = self._sheet_to_plate[:, 2]
-        return [Recorded(stroke.pen, (stroke.tip - shift) @ inverse.T) for stroke in self.recorded]
+        return [
+            Recorded(stroke.pen, (stroke.tip - shift) @ inverse.T, stroke.force) for stroke in self.recorded
+        ]
 
     def sense(self, x_mm: float, y_mm: float) -> NDArray[np.uint8]:
         """(161, 161) grey picture of what lies under the sensor, blurred and noisy; the plate is dark grey."""
@@ -102,7 +105,9 @@ class Plotter:
         seen += self._noise.normal(0, 5, seen.shape).astype(np.float32)
         return np.clip(seen, 0, 255).astype(np.uint8)
 
-    def move(self, points_mm: NDArray[np.float64], down: bool, pen: int, speed_mm_s: float) -> float:
+    def move(
+        self, points_mm: NDArray[np.float64], down: bool, pen: int, speed_mm_s: float, force: float = 0.0
+    ) -> float:
         """Follow (n, 2) points with the axis; returns the simulated seconds it takes."""
         path = np.vstack([self.axis, points_mm])
         self.axis = points_mm[-1].astype(float)
@@ -111,7 +116,7 @@ class Plotter:
             if self.recorded and self.recorded[-1].pen == pen and self._open:
                 self.recorded[-1].tip = np.vstack([self.recorded[-1].tip, tip])
             else:
-                self.recorded.append(Recorded(pen, tip))
+                self.recorded.append(Recorded(pen, tip, force))
             self._open = True
         seconds = float(
             path_seconds(path, self.carriage, speed_mm_s if down else self.carriage.travel_mm_s).sum()

@@ -6,7 +6,7 @@ import { useNotice } from "../ui/Notice";
 import { useTyped } from "../ui/useTyped";
 
 const FIELDS = [
-  { name: "force_gf", label: "force, gf", min: 1, max: 600 },
+  { name: "force", label: "force", min: 0.1, max: 2000 },
   { name: "speed_cm_s", label: "speed, cm/s", min: 1, max: 60 },
   { name: "passes", label: "passes", min: 1, max: 4 },
 ] as const;

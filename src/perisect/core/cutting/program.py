@@ -19,12 +19,12 @@ STRIP_TO_MM = (9.0, 3.0)
 
 @dataclass(frozen=True)
 class Tool:
-    """Take the tool of a process, with its speed in cm/s and force in gram-force."""
+    """Take the tool of a process, with its speed in cm/s and force in the plotter's own steps."""
 
     process: str
     pen: int
     speed_cm_s: float
-    force_gf: float
+    force: float
 
 
 @dataclass(frozen=True)
@@ -78,8 +78,8 @@ def cut_program(
     """
     strip = np.array([STRIP_FROM_MM, STRIP_TO_MM])
     opening = process("kiss")
-    start = default_setting(opening)
-    tool = Tool(opening.name, opening.pen, start.speed_cm_s, start.force_gf)
+    start = settings.get("kiss") or default_setting(opening)
+    tool = Tool(opening.name, opening.pen, start.speed_cm_s, start.force)
     yield Step(None, (tool, *_stroke(strip)))
     heading = float(np.arctan2(*(strip[1] - strip[0])[::-1]))
     taken: str | None = None
@@ -89,8 +89,8 @@ def cut_program(
         motions: list[Motion] = []
         if line.process != taken:
             taken = line.process
-            motions.append(Tool(record.name, record.pen, setting.speed_cm_s, setting.force_gf))
-        path = with_overcut(line.ring, knife.overcut_mm) if line.closed else line.ring
+            motions.append(Tool(record.name, record.pen, setting.speed_cm_s, setting.force))
+        path = with_overcut(line.ring, setting.overcut_mm) if line.closed else line.ring
         tip = registration.apply(path)
         for count in range(1, setting.passes + 1):
             if setting.passes > 1:

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from perisect.core.sheet.equipment import MarksRecipe, PlotterRecipe, PrinterRecipe, StockRecipe
+from perisect.core.sheet.force import ForceScale
 
 Address = Annotated[str, Field(max_length=200, pattern=r"^[!-~]*$")]
 """URL of a device; empty for the simulated one that ships."""
@@ -40,13 +41,16 @@ class PlotterRecord(PlotterRecipe):
 
     address: Address = ""
     language: Language = "hpgl"
+    force: ForceScale = ForceScale()
+    blade: Annotated[str, Field(max_length=40, pattern=r"^[^\x00-\x1f\x7f]*$")] = ""
+    """Which blade is in it, as the shop calls it."""
     corner_x_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 20.0
     corner_y_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 20.0
 
     @property
     def recipe(self) -> PlotterRecipe:
         """The numbers that a job copies."""
-        device = {"address", "language", "corner_x_mm", "corner_y_mm"}
+        device = {"address", "language", "force", "blade", "corner_x_mm", "corner_y_mm"}
         return PlotterRecipe.model_validate(self.model_dump(exclude=device))
 
 
@@ -94,7 +98,14 @@ EXAMPLE_PRINTERS = (
     ),
 )
 EXAMPLE_PLOTTERS = (
-    PlotterRecord(id="desk", name="Desk plotter", longest_mm=450, mat_width_mm=305, mat_height_mm=305),
+    PlotterRecord(
+        id="desk",
+        name="Desk plotter",
+        longest_mm=450,
+        mat_width_mm=305,
+        mat_height_mm=305,
+        force=ForceScale(least=1, most=33, step=1, unit="steps"),
+    ),
     PlotterRecord(
         id="roll-plotter",
         name="Roll plotter",
@@ -115,6 +126,7 @@ EXAMPLE_PLOTTERS = (
         longest_mm=320,
         corner_x_mm=15,
         corner_y_mm=15,
+        force=ForceScale(least=5, most=230, step=5),
         knife_offset_mm=0.3,
         marks=MarksRecipe(pattern="three", shape="square", radius_mm=2.5),
     ),

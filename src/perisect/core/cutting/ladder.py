@@ -1,0 +1,70 @@
+"""The shapes of a test cut and where they stand: for each force a small square, a triangle and a capital letter."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.cutting.knife import KnifeSettings, axis_path, with_overcut
+from perisect.core.cutting.program import Cut, Motion, Move, Step, Tool
+from perisect.core.cutting.setting import CutSetting
+from perisect.core.process import process
+
+SIDE_MM = 6.0
+PITCH_MM = 9.0
+"""From step to step, and from row to row."""
+ROWS = 3
+LETTER = np.array(
+    [[0, 0], [4, 0], [4, 1.2], [1.4, 1.2], [1.4, 2.4], [3.2, 2.4], [3.2, 3.6], [1.4, 3.6], [1.4, 6], [0, 6]],
+    float,
+)
+"""A capital F: a letter with inner and outer corners and no curve to hide a dull blade."""
+
+
+@dataclass(frozen=True)
+class LadderPlace:
+    """Where a ladder stands: its lower left corner, mm of the plate, y up."""
+
+    x_mm: float
+    y_mm: float
+
+
+def ladder_size(steps: int) -> tuple[float, float]:
+    """Width and height of a ladder, mm."""
+    return (steps - 1) * PITCH_MM + SIDE_MM, (ROWS - 1) * PITCH_MM + SIDE_MM
+
+
+def shapes() -> tuple[NDArray[np.float64], ...]:
+    """Square, triangle and letter, (n, 2) rings in mm with their lower left at (0, 0), y up."""
+    s = SIDE_MM
+    square = np.array([[0, 0], [s, 0], [s, s], [0, s]], float)
+    triangle = np.array([[0, 0], [s, 0], [s / 2, s * np.sqrt(3) / 2]], float)
+    letter = LETTER * (1, -1) + (0, s)
+    return square, triangle, letter
+
+
+def ladder_program(
+    process_name: str, setting: CutSetting, forces: Sequence[float], at: LadderPlace, knife: KnifeSettings
+) -> list[Step]:
+    """The motions of a ladder, a step for each force; the first step turns the blade to a known heading beside it."""
+    record = process(process_name)
+    heading = 0.0
+    before = np.array([[at.x_mm - 5, at.y_mm - 3], [at.x_mm, at.y_mm - 3]])
+    done = [Step(None, (Tool(record.name, record.pen, setting.speed_cm_s, forces[0]), *_stroke(before)))]
+    for number, force in enumerate(forces):
+        motions: list[Motion] = [Tool(record.name, record.pen, setting.speed_cm_s, force)]
+        for row, ring in enumerate(shapes()):
+            path = with_overcut(
+                ring + (at.x_mm + number * PITCH_MM, at.y_mm + row * PITCH_MM), setting.overcut_mm
+            )
+            for _ in range(setting.passes):
+                axis, heading = axis_path(path, heading, knife)
+                motions += _stroke(axis)
+        done.append(Step(number, tuple(motions)))
+    return done
+
+
+def _stroke(path_mm: NDArray[np.float64]) -> tuple[Motion, Motion]:
+    x, y = path_mm[0].tolist()
+    return Move((x, y)), Cut(path_mm)
