@@ -346,13 +346,16 @@ def stand_in_plotter(
     plate_mm: tuple[float, float] = (340, 480),
     corner_mm: tuple[float, float] = (20, 20),
     blade_mm: float = 0.25,
+    force: tuple[float, float, float] = (10, 600, 5),
 ) -> None:
     """A simulated plotter."""
     _log()
+    from perisect.core.sheet.force import ForceScale
     from perisect.stand_ins.plotter import Plate
     from perisect.stand_ins.serve import run_plotter
 
-    run_plotter(seed, port, tray_port, time_factor, Plate(*plate_mm, corner_mm, blade_mm))
+    scale = ForceScale(least=force[0], most=force[1], step=force[2])
+    run_plotter(seed, port, tray_port, time_factor, Plate(*plate_mm, corner_mm, blade_mm, scale))
 
 
 if __name__ == "__main__":

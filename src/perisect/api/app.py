@@ -13,6 +13,7 @@ from fastapi.staticfiles import StaticFiles
 from perisect import __version__
 from perisect.api import (
     artwork,
+    book,
     cut,
     equipment,
     events,
@@ -20,6 +21,7 @@ from perisect.api import (
     health,
     jobs,
     labels,
+    ladders,
     lines,
     operations,
     print,
@@ -44,6 +46,8 @@ ROOMS = (
     sheets,
     print,
     cut,
+    ladders,
+    book,
     jobs,
     operations,
     events,

@@ -1,4 +1,4 @@
-"""Stocks, printers and plotters of the shop, its cut settings and its name."""
+"""Stocks, printers and plotters of the shop, and what it has set once."""
 
 from dataclasses import asdict
 from typing import Annotated
@@ -7,14 +7,13 @@ from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
-from perisect.core.cutting.setting import CutSetting
 from perisect.core.job.new_piece import ComesOff
 from perisect.core.prepress.plates import HAIRLINE_MM, Plate, PlateError
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.devices import check_address
 from perisect.services import shop
-from perisect.store import cut_settings, equipment
+from perisect.store import equipment
 from perisect.store.database import transaction
 from perisect.store.equipment import MOST, LastOne, TooMany
 
@@ -65,10 +64,6 @@ class Currency(BaseModel):
     """What stands before a sum of money: a sign or a short name."""
 
     currency: Annotated[str, Field(max_length=6, pattern=r"^[^\x00-\x20\x7f0-9]*$")]
-
-
-CutSettings = dict[str, CutSetting]
-"""By process."""
 
 
 @router.get("")
@@ -146,24 +141,6 @@ def put_plotter(plotter: PlotterRecord) -> ShopView:
     if plotter.address:
         check_address("plotter", plotter.address, plotter.language)
     return _save("plotter", plotter)
-
-
-@router.get("/stock/{stock}/cut-settings")
-def get_cut_settings(stock: EquipmentId) -> CutSettings:
-    """How each process is cut in a stock."""
-    with transaction() as session:
-        return cut_settings.of_stock(session, stock)
-
-
-@router.put("/stock/{stock}/cut-settings")
-def put_cut_settings(stock: EquipmentId, settings: CutSettings) -> CutSettings:
-    """Set how some processes are cut in a stock. Test on a scrap first."""
-    if unknown := [name for name in settings if name not in TABLE]:
-        raise Problem(422, f"There is no process {unknown[0][:40]}.", f"There are {', '.join(TABLE)}.")
-    with transaction() as session:
-        equipment.one_of(session, "stock", StockRecord, stock)
-        cut_settings.save(session, stock, settings)
-    return get_cut_settings(stock)
 
 
 @router.delete("/{kind}/{equipment_id}")

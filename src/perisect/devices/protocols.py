@@ -13,10 +13,12 @@ from perisect.core.cutting.sensing import View
 
 @dataclass(frozen=True)
 class PrintedSheet:
-    """A printed sheet as a PNG picture, and its scale."""
+    """A printed sheet as a PNG picture, its scale, and how thick its face and its liner are, um."""
 
     png: bytes
     px_per_mm: float
+    face_um: float = 90.0
+    liner_um: float = 80.0
 
 
 @dataclass(frozen=True)
@@ -60,6 +62,11 @@ class PlotterDriver(Protocol):
 
     def park(self) -> None:
         """Lift the knife, put the tool away, go home."""
+        ...
+
+    def photo(self) -> bytes | None:
+        """A picture (PNG) of the sheet as it lies there, to be looked at by a person; None where the plotter has no
+        camera."""
         ...
 
     def unload(self) -> Unloaded:

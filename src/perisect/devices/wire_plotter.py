@@ -44,7 +44,8 @@ class WirePlotter:
 
     def load(self, sheet: PrintedSheet) -> None:
         """Lay the sheet in."""
-        self._ask({"ask": "load", "px_per_mm": sheet.px_per_mm}, sheet.png)
+        head = {"px_per_mm": sheet.px_per_mm, "face_um": sheet.face_um, "liner_um": sheet.liner_um}
+        self._ask({"ask": "load", **head}, sheet.png)
 
     def look(self, x_mm: float, y_mm: float) -> View:
         """What the sensor sees at a place of the plate."""
@@ -80,6 +81,10 @@ class WirePlotter:
         error = self._language.error_of(answers)
         if error is not None:
             raise DeviceError(f"The plotter reports {error}.")
+
+    def photo(self) -> bytes | None:
+        """The sheet as it lies there."""
+        return self._ask({"ask": "photo"})[1] or None
 
     def unload(self) -> Unloaded:
         """Take the sheet out and see what was cut."""

@@ -3,7 +3,7 @@
 import procrastinate
 from procrastinate import RetryStrategy
 
-from perisect.services import cutting, head_check, operations, printing, sweeps
+from perisect.services import cutting, head_check, ladders, operations, printing, sweeps
 from perisect.services.printing import TryLater
 from perisect.store.queue_entry import DEVICES, WORK
 from perisect.store.settings import settings
@@ -28,6 +28,10 @@ def queue_app(connector: procrastinate.BaseConnector) -> procrastinate.App:
     @app.task(name="cut_sheet", queue=DEVICES, retry=AGAIN)
     def cut_sheet(run_id: int) -> None:
         cutting.do_cut(run_id)
+
+    @app.task(name="cut_ladder", queue=DEVICES, retry=AGAIN)
+    def cut_ladder(ladder_id: int) -> None:
+        ladders.do_ladder(ladder_id)
 
     @app.task(name="operate", queue=WORK, retry=AGAIN)
     def operate(operation_id: int) -> None:

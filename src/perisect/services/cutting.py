@@ -29,7 +29,7 @@ from perisect.services.heartbeat import Heartbeat
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import sheet_pdf
 from perisect.services.printing import TryLater
-from perisect.store import blobs, cut_settings, runs
+from perisect.store import blobs, book, runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
 from perisect.store.prints import DeviceTaken, UnknownPrint
@@ -148,7 +148,7 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     beat.tell(lines_total=len(order))
     plotter = plotter_at(leading.plotter_id)
     with transaction() as session:
-        settings = cut_settings.of_stock(session, leading.recipe.sheet.on.id)
+        settings = book.settings_of(session, leading.recipe.sheet, plotter.record)
 
     def registered(fit: Registration) -> None:
         beat.tell(registration=fit.describe())

@@ -2,7 +2,7 @@
 
 import structlog
 
-from perisect.store import blobs, operations, prints, runs, sign_ins
+from perisect.store import blobs, ladders, operations, prints, runs, sign_ins
 from perisect.store.database import transaction
 
 log = structlog.get_logger()
@@ -15,6 +15,7 @@ def sweep_quiet() -> None:
             "prints": prints.sweep(session),
             "runs": runs.sweep(session),
             "operations": operations.sweep(session),
+            "ladders": ladders.sweep(session),
         }
     if any(closed.values()):
         log.warning("quiet work closed", **closed)

@@ -11,20 +11,27 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.cutting.carriage import Carriage, path_seconds
+from perisect.core.process import by_pen
+from perisect.core.sheet.force import USUAL_SCALE, ForceScale
+from perisect.stand_ins.bite import Bite
+from perisect.stand_ins.cut_looks import draw_look
 from perisect.stand_ins.drag import Blade
 
 SENSOR_MM = 16.0
 SENSOR_PX_PER_MM = 10.0
+PHOTO_PX_PER_MM, MOST_PHOTO_PX = 10.0, 6_000_000
 
 
 @dataclass(frozen=True)
 class Plate:
-    """What kind of plotter it is: its plate, where the guide puts a sheet's lower left corner, its knife. All mm."""
+    """What kind of plotter it is: its plate, where the guide puts a sheet's lower left corner, its knife, all mm; and
+    the forces it takes."""
 
     width_mm: float = 340.0
     height_mm: float = 480.0
     corner_mm: tuple[float, float] = (20.0, 20.0)
     blade_offset_mm: float = 0.25
+    force: ForceScale = USUAL_SCALE
 
 
 @dataclass
@@ -54,8 +61,12 @@ class Plotter:
         self._blade = Blade(self.plate.blade_offset_mm, float(self._loads.uniform(-np.pi, np.pi)))
         self._sheet_to_plate = np.eye(2, 3)
         self._px_per_mm = 1.0
+        self._looks = np.random.default_rng([self.seed, 8])
+        self._stock_um = (90.0, 80.0)
 
-    def load(self, grey: NDArray[np.uint8], px_per_mm: float) -> None:
+    def load(
+        self, grey: NDArray[np.uint8], px_per_mm: float, stock_um: tuple[float, float] = (90.0, 80.0)
+    ) -> None:
         """Lay in a printed sheet, up to 1 degree and 2 mm off, and forget the cuts of the one before."""
         turn = np.radians(self._loads.uniform(-1, 1))
         reach, way = self._loads.uniform(0, 2), self._loads.uniform(0, 2 * np.pi)
@@ -69,6 +80,7 @@ class Plotter:
         self._sheet_to_plate = np.column_stack([linear, corner - linear @ np.array([0.0, height_mm])])
         self._px_per_mm = px_per_mm
         self.grey = grey
+        self._stock_um = stock_um
         self.recorded = []
 
     def unload(self) -> list[Recorded]:
@@ -78,6 +90,22 @@ class Plotter:
         return [
             Recorded(stroke.pen, (stroke.tip - shift) @ inverse.T, stroke.force) for stroke in self.recorded
         ]
+
+    def photo(self) -> NDArray[np.uint8]:
+        """(h, w, 3) the sheet as it lies there, each cut as it looks when it is lifted."""
+        if self.grey is None:
+            return np.full((60, 120, 3), 70, np.uint8)
+        k = min(PHOTO_PX_PER_MM, self._px_per_mm * (MOST_PHOTO_PX / self.grey.size) ** 0.5)
+        scale = k / self._px_per_mm
+        small = cv2.resize(self.grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_LINEAR)
+        picture = np.repeat(np.asarray(small, np.uint8)[..., None], 3, axis=2)
+        face, liner = self._stock_um
+        for stroke, there in zip(self.unload(), self.recorded, strict=True):
+            record = by_pen(there.pen)
+            if record is not None:
+                bite = Bite(self.seed, face, liner, self.plate.force, record.name)
+                draw_look(picture, stroke.tip * k, bite.look(max(there.force, 0.1), self._looks), self._looks)
+        return np.asarray(picture, np.uint8)
 
     def sense(self, x_mm: float, y_mm: float) -> NDArray[np.uint8]:
         """(161, 161) grey picture of what lies under the sensor, blurred and noisy; the plate is dark grey."""

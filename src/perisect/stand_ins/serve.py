@@ -201,11 +201,16 @@ def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str
                 grey = cv2.imdecode(np.frombuffer(body, np.uint8), cv2.IMREAD_GRAYSCALE)
                 if grey is None:
                     return {"error": "the sheet is not a picture"}, b""
-                plotter.load(np.asarray(grey, np.uint8), float(head["px_per_mm"]))
+                thick = float(head.get("face_um", 90)), float(head.get("liner_um", 80))
+                plotter.load(np.asarray(grey, np.uint8), float(head["px_per_mm"]), thick)
                 return {"loaded": True}, b""
             case "sense":
                 seen = plotter.sense(float(head["x_mm"]), float(head["y_mm"]))
                 return {"px_per_mm": SENSOR_PX_PER_MM, "shape": seen.shape}, seen.tobytes()
+            case "photo":
+                file = io.BytesIO()
+                Image.fromarray(plotter.photo()).save(file, "PNG", compress_level=2)
+                return {"photo": True}, file.getvalue()
             case "unload":
                 strokes = plotter.unload()
                 lengths = [len(stroke.tip) for stroke in strokes]
@@ -217,7 +222,7 @@ def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str
                 }
                 return answer, points.astype("<f8").tobytes()
             case other:
-                return {"error": f"the tray knows hold, load, sense and unload, not {other!r}"}, b""
+                return {"error": f"the tray knows hold, load, sense, photo and unload, not {other!r}"}, b""
     except (KeyError, TypeError, ValueError, cv2.error) as error:
         return {"error": f"not understood: {error}"}, b""
 

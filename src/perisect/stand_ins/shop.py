@@ -46,6 +46,7 @@ def plate_of(record: PlotterRecord) -> Plate:
         height_mm=record.longest_mm + record.corner_y_mm + BESIDE_MM,
         corner_mm=(record.corner_x_mm, record.corner_y_mm),
         blade_offset_mm=max(record.knife_offset_mm, 0.01),
+        force=record.force,
     )
 
 

@@ -236,14 +236,57 @@ class Tone(Base):
     profile_name: Mapped[str | None] = mapped_column(String(200))
 
 
-class CutSettingRow(Base):
-    """How a process is cut in a stock."""
+class BookRow(Base):
+    """An entry of the settings book."""
 
-    __tablename__ = "cut_setting"
+    __tablename__ = "cut_book"
 
     stock: Mapped[str] = mapped_column(String(40), primary_key=True)
     process: Mapped[str] = mapped_column(String(24), primary_key=True)
-    setting: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    plotter: Mapped[str] = mapped_column(String(40), primary_key=True)
+    blade: Mapped[str] = mapped_column(String(40), primary_key=True, default="")
+    laminated: Mapped[bool] = mapped_column(primary_key=True, default=False)
+    setting: Mapped[dict[str, Any]]
+    source: Mapped[str] = mapped_column(String(12))
+    """example, hand, test or shop."""
+    sure: Mapped[float | None]
+    note: Mapped[str] = mapped_column(String(200), default="")
+    at: Mapped[datetime]
+
+
+class LadderRow(Base):
+    """A test cut: its ladders and their answers. A plotter cuts one ladder at a time, and the database says so."""
+
+    __tablename__ = "ladder_cut"
+    __table_args__ = (
+        Index(
+            "ladder_has_plotter",
+            "plotter",
+            unique=True,
+            postgresql_where=text("state IN ('queued', 'cutting')"),
+        ),
+        Index("ladder_of", "plotter", "stock_id", "process", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    plotter: Mapped[str] = mapped_column(String(40))
+    stock_id: Mapped[str] = mapped_column(String(40))
+    process: Mapped[str] = mapped_column(String(24))
+    blade: Mapped[str] = mapped_column(String(40), default="")
+    stock: Mapped[dict[str, Any]]
+    """The numbers of the stock."""
+    start: Mapped[dict[str, Any]]
+    """The setting that all steps share but for the force."""
+    prior: Mapped[float]
+    """The force that was expected."""
+    state: Mapped[str] = mapped_column(String(12))
+    """queued, cutting, cut (to be answered), answered, or failed."""
+    ladders: Mapped[list[dict[str, Any]]] = mapped_column(default=list)
+    """Forces, and answers in their order once they are given."""
+    message: Mapped[str | None]
+    picture: Mapped[str | None] = mapped_column(String(200))
+    heartbeat_at: Mapped[datetime | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class SizeByUse(Base):

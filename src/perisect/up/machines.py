@@ -51,6 +51,7 @@ class Machines:
             *("--plate-mm", str(plate.width_mm), str(plate.height_mm)),
             *("--corner-mm", str(plate.corner_mm[0]), str(plate.corner_mm[1])),
             *("--blade-mm", str(plate.blade_offset_mm)),
+            *("--force", str(plate.force.least), str(plate.force.most), str(plate.force.step)),
         )
         self._tell("plotter", record.id, f"wire://127.0.0.1:{port}?tray={tray}")
 

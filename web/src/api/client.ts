@@ -48,7 +48,6 @@ export type Shop = Schemas["ShopView"];
 export type Stock = Schemas["StockRecord"];
 export type Printer = Schemas["PrinterRecord"];
 export type Plotter = Schemas["PlotterRecord"];
-export type CutSettings = Record<string, Schemas["CutSetting"]>;
 export type Offer = Schemas["OfferView"];
 export type Setup = Schemas["SetupRecipe"];
 export type SizeByUse = Schemas["Size"];

@@ -8,7 +8,7 @@ import { Button } from "../ui/Button";
 import { useNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { Header } from "./Header";
-import { CutSettingsTable } from "./CutSettingsTable";
+import { BookSection } from "./BookSection";
 import { Palette } from "./Palette";
 import { type ComesOff, WAYS_OFF } from "../job/comesOff";
 import { Select } from "../ui/Select";
@@ -113,13 +113,13 @@ export function ShopPage() {
                       </button>
                     </div>
                     {open === key && <EquipmentForm of={thing} fields={fields} onKeep={(changed) => keep(kind, changed as Equipment)} />}
-                    {open === key && kind === "stock" && <CutSettingsTable stock={thing.id} />}
                   </li>
                 );
               })}
             </ul>
           </section>
         ))}
+        <BookSection shop={shop} />
       </main>
       <Palette open={finding} actions={[{ label: "All jobs", act: () => void navigate("/") }]} onClose={() => setFinding(false)} />
     </div>

@@ -15,6 +15,8 @@ import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
 import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
+import { SettingsSection } from "./SettingsSection";
+import { TestCut } from "./TestCut";
 
 type LineTotals = Schemas["LineTotalView"][];
 
@@ -36,6 +38,7 @@ export function CutStation() {
   const tell = useNotice();
   const [chosen, setChosen] = useState<number | null>(null);
   const [again, setAgain] = useState(false);
+  const [testing, setTesting] = useState<string | null>(null);
   const processes = useSheetLayers();
   const prints = job.prints.filter((each) => each.state === "printed");
   const cutAlready = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
@@ -52,6 +55,7 @@ export function CutStation() {
       call("get_line_totals", { path: { job_id: job.id, number: print!.sheet + 1 } }),
   });
 
+  if (testing) return <TestCut process={testing} onBack={() => setTesting(null)} />;
   if (!print)
     return (
       <Station table={<EmptyTable>The plotter cuts a printed sheet. Print one at station 4 first.</EmptyTable>} next={{ label: "Go to print", station: 4 }}>
@@ -153,6 +157,7 @@ export function CutStation() {
           </p>
         )}
       </Section>
+      {totals.data && !busy && <SettingsSection processes={totals.data.map((each) => each.process)} onTest={setTesting} />}
       <Dialog
         open={again}
         onClose={() => setAgain(false)}

@@ -1,0 +1,107 @@
+"""The settings book of the shop."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from perisect.core.cutting.book import BookEntry, BookKey, Known, Surroundings, known
+from perisect.core.cutting.setting import CutSetting
+from perisect.core.process import processes
+from perisect.core.sheet.recipe import SheetRecipe
+from perisect.core.sheet.shop_records import PlotterRecord, StockRecord
+from perisect.store import equipment
+from perisect.store.models import BookRow
+
+MOST = 5000
+COLUMNS = ("stock", "process", "plotter", "blade", "laminated")
+
+
+class BookFull(Exception):
+    """The book has no room for more."""
+
+
+def all_of(session: Session) -> list[BookEntry]:
+    """Every entry, by stock and plotter."""
+    rows = session.scalars(
+        select(BookRow).order_by(BookRow.stock, BookRow.plotter, BookRow.process, BookRow.blade)
+    )
+    return [_entry(row) for row in rows]
+
+
+def save(session: Session, entry: BookEntry) -> None:
+    """Keep an entry; one of the same key is replaced.
+
+    Raises:
+        BookFull.
+    """
+    if (session.scalar(select(func.count()).select_from(BookRow)) or 0) >= MOST:
+        raise BookFull
+    values: dict[str, Any] = {
+        "setting": entry.setting.model_dump(mode="json"),
+        "source": entry.source,
+        "sure": entry.sure,
+        "note": entry.note,
+        "at": entry.at or datetime.now(UTC),
+    }
+    session.execute(
+        insert(BookRow)
+        .values(**entry.key.model_dump(), **values)
+        .on_conflict_do_update(index_elements=list(COLUMNS), set_=values)
+    )
+
+
+def forget(session: Session, key: BookKey) -> None:
+    """Take an entry out."""
+    session.execute(
+        delete(BookRow).where(*(getattr(BookRow, name) == value for name, value in key.model_dump().items()))
+    )
+
+
+def key_of(sheet: SheetRecipe, plotter: PlotterRecord, process: str, laminated: bool = False) -> BookKey:
+    """What a process on a sheet is looked up by."""
+    return BookKey(
+        stock=sheet.on.id, process=process, plotter=plotter.id, blade=plotter.blade, laminated=laminated
+    )
+
+
+def around(session: Session, sheet: SheetRecipe) -> Surroundings:
+    """Everything that settings are compared by; the stock of a sheet as the job copied it."""
+    plotters = equipment.all_of(session, "plotter", PlotterRecord)
+    stocks = {each.id: each.recipe for each in equipment.all_of(session, "stock", StockRecord)}
+    return Surroundings(
+        stocks | {sheet.on.id: sheet.on},
+        {each.id: each.force for each in plotters},
+        {each.id: each.name for each in plotters},
+    )
+
+
+def known_of(session: Session, sheet: SheetRecipe, plotter: PlotterRecord) -> dict[str, Known]:
+    """What each process is cut with on a sheet at a plotter."""
+    entries, shop = all_of(session), around(session, sheet)
+    return {each.name: known(key_of(sheet, plotter, each.name), entries, shop) for each in processes()}
+
+
+def settings_of(session: Session, sheet: SheetRecipe, plotter: PlotterRecord) -> dict[str, CutSetting]:
+    """The same, settings alone."""
+    return {process: each.setting for process, each in known_of(session, sheet, plotter).items()}
+
+
+def _entry(row: BookRow) -> BookEntry:
+    key = BookKey(
+        stock=row.stock,
+        process=row.process,
+        plotter=row.plotter,
+        blade=row.blade,
+        laminated=row.laminated,
+    )
+    return BookEntry(
+        key=key,
+        setting=CutSetting.model_validate(row.setting),
+        source=row.source,  # type: ignore[arg-type]
+        sure=row.sure,
+        note=row.note,
+        at=row.at,
+    )

@@ -1,0 +1,106 @@
+"""Test cuts through the simulated plotter, and the settings book they go into."""
+
+import io
+from concurrent.futures import ThreadPoolExecutor
+
+import httpx
+from PIL import Image
+
+from tests.api.test_print_and_cut_api import Work, printed
+
+
+def kiss_of(api: httpx.Client, job: dict) -> dict:
+    view = api.get(f"/api/jobs/{job['id']}/settings").json()
+    return next(each for each in view["settings"] if each["process"] == "kiss")
+
+
+def test_a_test_cut_is_cut_answered_and_taken_and_the_sheet_is_cut_with_it(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    before = kiss_of(api, job)
+    assert (before["source"], before["is_own"]) == ("example", False)
+    url = f"/api/jobs/{job['id']}/test-cuts"
+    with ThreadPoolExecutor(8) as crowd:
+        asked = list(crowd.map(lambda _: api.post(url, json={"process": "kiss"}), range(8)))
+    assert sorted(each.status_code for each in asked) == [202] + [409] * 7
+    test = next(each.json() for each in asked if each.status_code == 202)
+    here = f"/api/test-cuts/{test['id']}"
+    assert api.put(f"{here}/answers", json={"answers": ["clean"] * 7}).status_code == 409  # not cut yet
+    work()
+    cut = api.get(here).json()
+    assert (cut["state"], cut["unit"], len(cut["ladders"])) == ("cut", "steps", 1)
+    assert Image.open(io.BytesIO(api.get(f"{here}/ladder.png").content)).size == (1200, 600)
+    forces = cut["ladders"][0]["forces"]
+    assert all(1 <= force <= 33 and force == round(force) for force in forces)
+    assert api.post(f"{here}/take").status_code == 409  # nobody has said anything
+    answers = ["not_through", "ragged", "clean", "clean", "clean", "liner_marked", "cut_through"]
+    assert api.put(f"{here}/answers", json={"answers": answers[:3]}).status_code == 422
+    told = api.put(f"{here}/answers", json={"answers": answers}).json()
+    proposal = told["proposal"]
+    assert forces[2] <= proposal["force"] <= forces[4]
+    assert len(proposal["forces"]) == len(proposal["clean"]) == len(proposal["too_much"])
+    if not proposal["is_sure"]:
+        further = api.post(f"{here}/ladders").json()
+        assert (further["state"], len(further["ladders"])) == ("queued", 2)
+        work()
+        again = [
+            "ragged" if force < proposal["force"] * 0.8 else "clean"
+            for force in further["ladders"][1]["forces"]
+        ]
+        assert api.put(f"{here}/answers", json={"answers": again}).status_code == 200
+    assert api.post(f"{here}/take").status_code == 200
+    taken = kiss_of(api, job)
+    assert (taken["source"], taken["is_own"], taken["test"]) == ("test", True, test["id"])
+    assert taken["sure"] > 0.5
+    assert "from a test cut of" in taken["why"]
+    # Another stock of the same plotter gets it brought over, with a word of why.
+    revision = api.get(f"/api/jobs/{job['id']}").json()["revision"]
+    api.post(f"/api/jobs/{job['id']}/equipment", json={"revision": revision, "stock": "a4-vinyl"})
+    near = kiss_of(api, job)
+    assert (near["source"], near["is_own"]) == ("test", False)
+    assert near["why"] == "known for A4 paper, matt: test it first"
+    api.post(f"/api/jobs/{job['id']}/undo")
+    sheet = printed(api, work, job)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    work()
+    assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
+
+
+def test_what_cannot_be_tested_is_said(api: httpx.Client, job: dict) -> None:
+    url = f"/api/jobs/{job['id']}/test-cuts"
+    assert api.post(url, json={"process": "laser"}).status_code == 404
+    assert api.post("/api/jobs/999999/test-cuts", json={"process": "kiss"}).status_code == 404
+    assert api.get("/api/test-cuts/999999").status_code == 404
+    revision = api.get(f"/api/jobs/{job['id']}").json()["revision"]
+    api.post(f"/api/jobs/{job['id']}/equipment", json={"revision": revision, "stock": "a4-card"})
+    refused = api.post(url, json={"process": "kiss"})
+    assert (refused.status_code, refused.json()["detail"]) == (422, "Test the through cut instead.")
+
+
+def test_the_book_is_set_by_hand_and_passed_on_and_what_comes_in_is_never_trusted(api: httpx.Client) -> None:
+    key = {"stock": "a4-film", "process": "through", "plotter": "desk", "blade": "45", "laminated": False}
+    entry = {
+        "key": key,
+        "setting": {"speed_cm_s": 10, "force": 14, "passes": 2},
+        "source": "test",
+        "sure": 0.99,
+    }
+    kept = next(each for each in api.put("/api/shop/book", json=entry).json() if each["key"] == key)
+    assert (kept["source"], kept["sure"], kept["setting"]["passes"]) == ("hand", None, 2)
+    passed = api.get("/api/shop/book/book.json").json()
+    assert passed["format"] == "perisect cut settings 1"
+    theirs = {**entry, "key": key | {"blade": "60, theirs"}}
+    mine = {**entry, "setting": entry["setting"] | {"force": 30}}
+    taken = api.post("/api/shop/book/book.json", json={"entries": [theirs, mine]}).json()
+    by_blade = {each["key"]["blade"]: each for each in taken if each["key"]["stock"] == "a4-film"}
+    assert (by_blade["60, theirs"]["source"], by_blade["60, theirs"]["sure"]) == ("shop", None)
+    assert by_blade["45"]["setting"]["force"] == 14  # what is here stays
+    for wrong in (
+        {"entries": [{**entry, "key": key | {"process": "laser"}}]},
+        {"entries": [{**entry, "setting": {"speed_cm_s": 10, "force": -1}}]},
+        {"format": "other", "entries": []},
+        {"entries": [entry], "note": 1},
+    ):
+        assert api.post("/api/shop/book/book.json", json=wrong).status_code == 422
+    left = api.post("/api/shop/book/forget", json=key).json()
+    assert key not in [each["key"] for each in left]
