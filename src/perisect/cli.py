@@ -134,21 +134,44 @@ def look(
 
 @app.command()
 def rehearse(
-    folder: Annotated[Path, typer.Argument(help="A folder that `perisect make` wrote.")],
+    folder: Annotated[Path | None, typer.Argument(help="A folder that `perisect make` wrote.")] = None,
     seed: Annotated[int, typer.Option(min=0, help="Another seed is another day at the machines.")] = 1,
+    fault: Annotated[
+        str, typer.Option(help="What goes wrong with the first sheet; --list-faults names all.")
+    ] = "",
+    by_hand: Annotated[
+        bool, typer.Option("--by-hand", help="A person jogs the blade over each mark; no sensor.")
+    ] = False,
+    resume_after: Annotated[
+        int | None, typer.Option(min=1, help="Stop after so many lines, lay the sheet in again and go on.")
+    ] = None,
+    list_faults: Annotated[
+        bool, typer.Option("--list-faults", help="Print the names of the faults.")
+    ] = False,
 ) -> None:
     """Print and cut those files on the simulated machines and measure the slip."""
-    from perisect.offline.rehearse import RehearsalError
+    from perisect.offline.rehearse import FAULTS, Drill, RehearsalError
     from perisect.offline.rehearse import rehearse as rehearse_folder
 
+    if list_faults:
+        typer.echo("\n".join(FAULTS))
+        return
+    if folder is None:
+        raise _fail("Name the folder that `perisect make` wrote.", 2)
+    if fault and fault not in FAULTS:
+        raise _fail(f"There is no fault {fault[:40]}: there are {', '.join(FAULTS)}.", 2)
     try:
-        result = rehearse_folder(folder, seed)
+        result = rehearse_folder(folder, seed, Drill(fault or None, by_hand, resume_after))
     except RehearsalError as error:
         raise _fail(str(error), 2) from error
     typer.echo(
         f"residual {result['residual_mm']:.3f} mm, slip {result['slip_max_mm']:.3f} mm at most, "
         f"{result['slip_rms_mm']:.3f} mm rms, {result['seconds_simulated']:.0f} s on the plotter"
     )
+    if result["cause"]:
+        typer.echo(f"{result['cause']}: {result['remedy']}")
+    if not result["finished"]:
+        typer.echo("Not every sheet is cut.")
 
 
 @app.command("test-cut")

@@ -221,6 +221,34 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
 
 
+def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) -> None:
+    printed_job(page, DISC, by_number=True)
+    page.keyboard.press("5")
+    readings = page.get_by_label("Readings")
+    setting = readings.get_by_role("region", name="Setting of Kiss")
+    expect(setting).to_contain_text("An example: nothing like it was tried yet")
+    setting.get_by_role("button", name="Test cut").click()
+    page.get_by_role("button", name="Cut a ladder").click()
+    steps = page.get_by_role("radiogroup", name=re.compile("^Force "))
+    expect(steps).to_have_count(7, timeout=60_000)
+    expect(page.locator("image[href*='ladder.png']")).to_be_visible()
+    said = ["Not through", "Ragged", "Clean", "Clean", "Clean", "Liner marked", "Cut through"]
+    for number, answer in enumerate(said):
+        steps.nth(number).get_by_role("radio", name=answer).click()
+    take = page.get_by_role("button", name=re.compile("^Take force"))
+    force = take.inner_text().split()[-1]
+    take.click()
+    expect(page.get_by_text(f"In the book: force {force}")).to_be_visible()
+    page.get_by_role("button", name="Back to the sheet").click()
+    readings.get_by_role("button", name="Settings and test cut tested").click()
+    expect(setting).to_contain_text("From a test cut of")
+    page.goto("/shop")
+    book = page.get_by_role("table", name="Settings")
+    expect(book.get_by_role("row").filter(has_text="test cut")).to_contain_text(force)
+    book.get_by_role("button", name=re.compile("^Forget kiss")).click()
+    expect(page.get_by_text("Nothing is known yet")).to_be_visible()
+
+
 def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     readings = page.get_by_label("Readings")

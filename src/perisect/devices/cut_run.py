@@ -3,6 +3,9 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
+import numpy as np
+
+from perisect.core.cutting.causes import Cause, cause_of, survey
 from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.program import cut_program
@@ -14,7 +17,11 @@ from perisect.devices.protocols import PlotterDriver, PrintedSheet, Unloaded
 
 
 class CutStopped(Exception):
-    """The run stopped for a reason the person can do something about."""
+    """The run stopped for a reason the person can do something about; `cause` is what was seen of it."""
+
+    def __init__(self, text: str, cause: Cause | None = None) -> None:
+        super().__init__(text)
+        self.cause = cause
 
 
 @dataclass(frozen=True)
@@ -23,6 +30,7 @@ class Progress:
 
     stage: Callable[[str], None] = lambda _: None
     registered: Callable[[Registration], None] = lambda _: None
+    noticed: Callable[[Cause], None] = lambda _: None
     line_done: Callable[[int], None] = lambda _: None
     cancelled: Callable[[], bool] = lambda: False
 
@@ -49,11 +57,13 @@ SILENT = Progress()
 
 @dataclass(frozen=True)
 class CutResult:
-    """Registration, what the knife did, and how many of the lines it cut before it was cancelled."""
+    """Registration, what the knife did, how many of the lines are cut, and how far the sheet moved meanwhile, mm, where
+    it did."""
 
     fit: Registration
     unloaded: Unloaded
     lines_done: int
+    moved_mm: float | None = None
 
 
 def nominal(
@@ -69,46 +79,65 @@ def sense(plotter: PlotterDriver, job: CutJob) -> Registration:
     Raises:
         CutStopped: a mark is missing, the sheet is turned, or the fit is worse than the tolerance.
     """
-    marks = job.marks
+    marks, turned, lost = job.marks, False, ""
+    place = nominal(job.height_mm, job.corner_mm)
     try:
-        found = sense_marks(marks, job.mark_settings, nominal(job.height_mm, job.corner_mm), plotter.look)
-    except MarkNotFound as error:
-        raise CutStopped(
-            f"The {error.where} mark was not found. Check that it printed, that no tape or shine "
-            "lies on it and that the sheet lies against the guide, then load it again."
-        ) from error
-    except SheetTurned as error:
-        where = f"at the {error.where}" if error.where else "nowhere"
-        raise CutStopped(
-            f"The sheet is turned: the ringed mark was found {where}, not at the {marks[0].name}. "
-            "Take the sheet out, turn it and load it again."
-        ) from error
-    fit = register([(m.x_mm, m.y_mm) for m in marks], [(f.x_mm, f.y_mm) for f in found])
-    if not fit.within_tolerance:
-        raise CutStopped(
+        found = sense_marks(marks, job.mark_settings, place, plotter.look)
+        fit = register([(m.x_mm, m.y_mm) for m in marks], [(f.x_mm, f.y_mm) for f in found])
+        if fit.within_tolerance:
+            return fit
+        lost = (
             f"The marks do not fit together: {fit.residual_mm:.2f} mm are left over at the "
-            f"{marks[fit.worst].name} mark and {TOLERANCE_MM} mm are allowed. It may be smeared, covered or "
-            "badly lit. Clean it or print a new sheet."
+            f"{marks[fit.worst].name} mark "
+            f"and {TOLERANCE_MM} mm are allowed. "
         )
-    return fit
+    except MarkNotFound as error:
+        lost = f"The {error.where} mark was not found. "
+    except SheetTurned as error:
+        turned = True
+        where = f"at the {error.where}" if error.where else "nowhere"
+        lost = f"The ringed mark was found {where}, not at the {marks[0].name}. "
+    cause = cause_of(survey(marks, job.mark_settings, place, plotter.look), None, turned)
+    if cause is None:
+        remedy = "It may be smeared, covered or badly lit. Clean it, lay the sheet against the guide, or print anew."
+    else:
+        remedy = cause.remedy
+    raise CutStopped(f"{lost}{remedy}", cause)
+
+
+Sense = Callable[[PlotterDriver, CutJob], Registration]
 
 
 def cut_loaded(
-    plotter: PlotterDriver, sheet: PrintedSheet, job: CutJob, progress: Progress = SILENT
+    plotter: PlotterDriver,
+    sheet: PrintedSheet,
+    job: CutJob,
+    progress: Progress = SILENT,
+    first: int = 0,
+    register_by: Sense = sense,
 ) -> CutResult:
-    """Load, sense, cut the lines in the order given until done or cancelled, unload.
+    """Load, sense, cut the lines in the order given until done or cancelled, sense once more, unload.
+
+    Args:
+        first: the line to begin with: a sheet that was cut as far as that is laid in again.
+        register_by: how the sheet is found; by its sensor, unless a person does it by hand.
 
     Raises:
         CutStopped, DeviceError.
     """
     progress.stage("loading")
-    plotter.load(sheet)
+    plotter.load(sheet, first > 0)
     progress.stage("sensing")
-    fit = sense(plotter, job)
+    fit = register_by(plotter, job)
     progress.registered(fit)
+    if register_by is sense:
+        seen = survey(job.marks, job.mark_settings, lambda x, y: _there(fit, x, y), plotter.look)
+        odd = cause_of(seen, fit)
+        if odd is not None:
+            progress.noticed(odd)
     progress.stage("cutting")
-    done = 0
-    for step in cut_program(job.lines, fit, job.knife, job.settings):
+    done = first
+    for step in cut_program(job.lines, fit, job.knife, job.settings, first):
         if progress.cancelled():
             break
         plotter.carry_out(step.motions)
@@ -116,5 +145,27 @@ def cut_loaded(
             done = step.line + 1
             progress.line_done(done)
     plotter.park()
+    moved = has_moved(plotter, job, fit) if register_by is sense else None
     progress.stage("unloading")
-    return CutResult(fit, plotter.unload(), done)
+    return CutResult(fit, plotter.unload(), done, moved)
+
+
+MOVED_MM = 0.2
+"""More than sensing twice can differ."""
+
+
+def has_moved(plotter: PlotterDriver, job: CutJob, fit: Registration) -> float | None:
+    """How far the marks are from where they were sensed, mm, where that is more than sensing twice can differ; None
+    where they are not, or cannot be told any more because a line went through them."""
+    try:
+        there = sense_marks(job.marks, job.mark_settings, lambda x, y: _there(fit, x, y), plotter.look)
+    except (MarkNotFound, SheetTurned):
+        return None
+    before = fit.apply([(mark.x_mm, mark.y_mm) for mark in job.marks])
+    off = float(np.hypot(*(np.array([(f.x_mm, f.y_mm) for f in there]) - before).T).max())
+    return off if off > MOVED_MM else None
+
+
+def _there(fit: Registration, x: float, y: float) -> tuple[float, float]:
+    ((u, v),) = fit.apply([(x, y)]).tolist()
+    return u, v

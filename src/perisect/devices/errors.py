@@ -1,8 +1,14 @@
 """What goes wrong with a device."""
 
+from perisect.core.cutting.causes import CauseName
+
 
 class DeviceError(Exception):
-    """A device does not answer or refuses; the text says which and what to do."""
+    """A device does not answer or refuses; the text says which and what to do, `cause` names it where it is known."""
+
+    def __init__(self, text: str, cause: CauseName | None = None) -> None:
+        super().__init__(text)
+        self.cause = cause
 
 
 class DeviceBusy(DeviceError):

@@ -31,6 +31,14 @@ class Hpgl:
         error = answers[1].strip()
         return None if error == "0" else f"error {error}"
 
+    def position_of(self, answers: Sequence[str]) -> tuple[float, float] | None:
+        """OA's first two numbers, in steps of a fortieth of a mm."""
+        try:
+            x, y = (int(part) / HPGL_UNITS_PER_MM for part in answers[0].split(",")[:2])
+        except ValueError:
+            return None
+        return x, y
+
     def _one(self, motion: Motion) -> str:
         match motion:
             case Tool():

@@ -48,8 +48,8 @@ class PlotterDriver(Protocol):
     Every method raises `DeviceError` when the plotter is gone or refuses.
     """
 
-    def load(self, sheet: PrintedSheet) -> None:
-        """Lay the sheet in."""
+    def load(self, sheet: PrintedSheet, again: bool = False) -> None:
+        """Lay the sheet in; `again` for the sheet that was taken out last, with its cuts."""
         ...
 
     def look(self, x_mm: float, y_mm: float) -> View:
@@ -93,6 +93,10 @@ class PlotterLanguage(Protocol):
 
     def error_of(self, answers: Sequence[str]) -> str | None:
         """What is wrong by the lines that `question` was answered with; None when nothing is."""
+        ...
+
+    def position_of(self, answers: Sequence[str]) -> tuple[float, float] | None:
+        """Where the plotter says it is, mm of its plate; None where it does not say."""
         ...
 
     @property

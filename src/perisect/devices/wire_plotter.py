@@ -9,7 +9,7 @@ from urllib.parse import parse_qs
 
 import numpy as np
 
-from perisect.core.cutting.program import Motion
+from perisect.core.cutting.program import Cut, Motion, Move
 from perisect.core.cutting.sensing import View
 from perisect.devices import wire
 from perisect.devices.address import connect, parse
@@ -18,6 +18,8 @@ from perisect.devices.protocols import PlotterLanguage, PrintedSheet, Unloaded
 
 SCHEME = "wire"
 TIMEOUT_S = 60.0
+OFF_MM = 0.1
+"""More than it rounds to."""
 GONE = "The plotter stopped answering."
 
 
@@ -38,13 +40,18 @@ class WirePlotter:
             wire.send(self._tray, {"ask": "hold", "lines": self._lines.getsockname()[1]})
             answer, _ = wire.receive(self._tray)
         except OSError as error:
-            raise DeviceError(GONE) from error
+            raise DeviceError(GONE, "plotter gone") from error
         if "error" in answer:
             raise DeviceBusy("Another run holds the plotter. Wait until it is done.")
 
-    def load(self, sheet: PrintedSheet) -> None:
+    def load(self, sheet: PrintedSheet, again: bool = False) -> None:
         """Lay the sheet in."""
-        head = {"px_per_mm": sheet.px_per_mm, "face_um": sheet.face_um, "liner_um": sheet.liner_um}
+        head = {
+            "px_per_mm": sheet.px_per_mm,
+            "face_um": sheet.face_um,
+            "liner_um": sheet.liner_um,
+            "again": again,
+        }
         self._ask({"ask": "load", **head}, sheet.png)
 
     def look(self, x_mm: float, y_mm: float) -> View:
@@ -57,16 +64,27 @@ class WirePlotter:
         """Send motions and wait until they are made.
 
         Raises:
-            DeviceError: gone, or the plotter reports an error.
+            DeviceError: gone, or the plotter reports an error, or is not where it was sent.
         """
-        self.send(self._language.encode(motions))
+        answers = self.send(self._language.encode(motions))
+        ends = [
+            m.path_mm[-1] if isinstance(m, Cut) else m.to_mm for m in motions if isinstance(m, Cut | Move)
+        ]
+        there = self._language.position_of(answers)
+        if ends and there is not None and np.abs(np.subtract(there, ends[-1])).max() > OFF_MM:
+            raise DeviceError(
+                "The plotter is not where it was sent: a part of the line was lost on the way, or the carriage "
+                "stalled. "
+                "Look for what holds it, then go on.",
+                "line lost",
+            )
 
     def park(self) -> None:
         """Lift, put the tool away, go home."""
         self.send(self._language.parking())
 
-    def send(self, text: str) -> None:
-        """Send text of the plotter's language and wait until it is carried out.
+    def send(self, text: str) -> list[str]:
+        """Send text of the plotter's language and wait until it is carried out; what it then answers.
 
         Raises:
             DeviceError: gone, or the plotter reports an error.
@@ -75,12 +93,13 @@ class WirePlotter:
             self._lines.sendall(f"{text}{self._language.question()}".encode("ascii"))
             answers = [self._answers.readline() for _ in range(self._language.answers)]
         except OSError as failure:
-            raise DeviceError(GONE) from failure
+            raise DeviceError(GONE, "plotter gone") from failure
         if not all(answers):
-            raise DeviceError(GONE)
+            raise DeviceError(GONE, "plotter gone")
         error = self._language.error_of(answers)
         if error is not None:
-            raise DeviceError(f"The plotter reports {error}.")
+            raise DeviceError(f"The plotter reports {error}.", "line lost")
+        return answers
 
     def photo(self) -> bytes | None:
         """The sheet as it lies there."""
@@ -103,7 +122,7 @@ class WirePlotter:
             wire.send(self._tray, head, body)
             answer, reply = wire.receive(self._tray)
         except OSError as error:
-            raise DeviceError(GONE) from error
+            raise DeviceError(GONE, "plotter gone") from error
         if "error" in answer:
             raise DeviceError(f"The plotter refused: {answer['error']}.")
         return answer, reply

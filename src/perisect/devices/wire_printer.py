@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from perisect.core.cutting.causes import CauseName
 from perisect.devices import wire
 from perisect.devices.address import connect, parse
 from perisect.devices.errors import DeviceError
@@ -9,10 +10,16 @@ from perisect.devices.protocols import PrintedSheet
 
 SCHEME = "wire"
 TIMEOUT_S = 120.0
-TROUBLES = {
-    "jam": "The paper jammed half way, and the sheet is lost. Switch the printer off, draw the sheet out the way it "
-    "went in, and print it again; thick stock goes by the straight path.",
-    "out of paper": "The printer is out of paper. Lay stock in, sticker face as the card says, and print again.",
+TROUBLES: dict[str, tuple[str, CauseName]] = {
+    "jam": (
+        "The paper jammed half way, and the sheet is lost. Switch the printer off, draw the sheet out the way it went "
+        "in, and print it again; thick stock goes by the straight path.",
+        "paper jam",
+    ),
+    "out of paper": (
+        "The printer is out of paper. Lay stock in, sticker face as the card says, and print again.",
+        "out of paper",
+    ),
 }
 """What a printer says, what it means for the sheet and what to do."""
 
@@ -34,9 +41,12 @@ class WirePrinter:
                 wire.send(peer, {"ask": "print"}, pdf)
                 head, png = wire.receive(peer)
         except OSError as error:
-            raise DeviceError("The printer does not answer. Switch it on and print again.") from error
+            raise DeviceError(
+                "The printer does not answer. Switch it on and print again.", "printer offline"
+            ) from error
         if "trouble" in head:
-            raise DeviceError(TROUBLES.get(str(head["trouble"]), f"The printer says: {head['trouble']}."))
+            text, cause = TROUBLES.get(str(head["trouble"]), (f"The printer says: {head['trouble']}.", None))
+            raise DeviceError(text, cause)
         if "error" in head:
             raise DeviceError(f"The printer refused the sheet: {head['error']}.")
         return PrintedSheet(png, float(head["px_per_mm"]))

@@ -16,6 +16,7 @@ from perisect.core.sheet.force import USUAL_SCALE, ForceScale
 from perisect.stand_ins.bite import Bite
 from perisect.stand_ins.cut_looks import draw_look
 from perisect.stand_ins.drag import Blade
+from perisect.stand_ins.plotter_faults import Trouble
 
 SENSOR_MM = 16.0
 SENSOR_PX_PER_MM = 10.0
@@ -53,6 +54,7 @@ class Plotter:
     time: float = 0.0
     axis: NDArray[np.float64] = field(default_factory=lambda: np.zeros(2))
     recorded: list[Recorded] = field(default_factory=list)
+    trouble: Trouble | None = None
     grey: NDArray[np.uint8] | None = None
 
     def __post_init__(self) -> None:
@@ -63,11 +65,20 @@ class Plotter:
         self._px_per_mm = 1.0
         self._looks = np.random.default_rng([self.seed, 8])
         self._stock_um = (90.0, 80.0)
+        self._width_mm = self._height_mm = self._loaded_at = 0.0
 
     def load(
-        self, grey: NDArray[np.uint8], px_per_mm: float, stock_um: tuple[float, float] = (90.0, 80.0)
+        self,
+        grey: NDArray[np.uint8],
+        px_per_mm: float,
+        stock_um: tuple[float, float] = (90.0, 80.0),
+        again: bool = False,
     ) -> None:
-        """Lay in a printed sheet, up to 1 degree and 2 mm off, and forget the cuts of the one before."""
+        """Lay in a printed sheet, up to 1 degree and 2 mm off, and forget the cuts of the one before; one that is laid
+        in again has its cuts still."""
+        kept = self.unload() if again else []
+        if self.trouble is not None:
+            grey = self.trouble.laid(grey, px_per_mm)
         turn = np.radians(self._loads.uniform(-1, 1))
         reach, way = self._loads.uniform(0, 2), self._loads.uniform(0, 2 * np.pi)
         shift = reach * np.array([np.cos(way), np.sin(way)])
@@ -80,8 +91,16 @@ class Plotter:
         self._sheet_to_plate = np.column_stack([linear, corner - linear @ np.array([0.0, height_mm])])
         self._px_per_mm = px_per_mm
         self.grey = grey
+        self._loaded_at = self._loaded_at if again else self.time
         self._stock_um = stock_um
-        self.recorded = []
+        self._height_mm = height_mm
+        self._width_mm = grey.shape[1] / px_per_mm
+        self.recorded = [
+            Recorded(
+                each.pen, each.tip @ self._sheet_to_plate[:, :2].T + self._sheet_to_plate[:, 2], each.force
+            )
+            for each in kept
+        ]
 
     def unload(self) -> list[Recorded]:
         """Take the sheet out; the cuts come with it, in the sheet's own mm (y down)."""
@@ -90,6 +109,17 @@ class Plotter:
         return [
             Recorded(stroke.pen, (stroke.tip - shift) @ inverse.T, stroke.force) for stroke in self.recorded
         ]
+
+    @property
+    def busy_s(self) -> float:
+        """Simulated seconds it worked on the sheet that lies in it."""
+        return self.time - self._loaded_at
+
+    def slide(self, by_mm: NDArray[np.float64]) -> None:
+        """The sheet slips on its mat; what is cut goes with it."""
+        self._sheet_to_plate = self._sheet_to_plate + np.column_stack([np.zeros((2, 2)), by_mm])
+        for stroke in self.recorded:
+            stroke.tip = stroke.tip + by_mm
 
     def photo(self) -> NDArray[np.uint8]:
         """(h, w, 3) the sheet as it lies there, each cut as it looks when it is lifted."""
@@ -130,6 +160,9 @@ class Plotter:
                 borderValue=70,
             ).astype(np.float32)
         seen = cv2.GaussianBlur(seen, (0, 0), 0.8) * np.float32(0.86) + np.float32(12)
+        if self.trouble is not None:
+            middle = self._sheet_to_plate @ np.array([self._width_mm / 2, self._height_mm / 2, 1.0])
+            seen = self.trouble.light(seen, x_mm, y_mm, (float(middle[0]), float(middle[1])))
         seen += self._noise.normal(0, 5, seen.shape).astype(np.float32)
         return np.clip(seen, 0, 255).astype(np.uint8)
 

@@ -17,6 +17,7 @@ from perisect.core.prepress.raster import RasterError
 from perisect.devices import wire
 from perisect.stand_ins.language import Language
 from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plate, Plotter
+from perisect.stand_ins.plotter_faults import Trouble
 from perisect.stand_ins.printer import LARGEST_MM, Printer, PrinterStopped
 
 SLICE_S = 0.05
@@ -136,8 +137,13 @@ class PlotterServer:
         host: str = "127.0.0.1",
         port: int = 0,
         tray_port: int = 0,
+        fault: str | None = None,
+        lines: int = 0,
     ) -> None:
         plotter, lock, hold = Plotter(seed, plate or Plate()), threading.Lock(), _Hold()
+        plotter.trouble = None if fault is None else Trouble(fault, seed)
+        self.plotter = plotter
+        happens = _Happens(plotter, lines)
 
         def travel(seconds: float) -> None:
             left = seconds / time_factor
@@ -152,7 +158,11 @@ class PlotterServer:
                 language = Language(plotter, lambda text: self.request.sendall(text.encode()), travel)
                 try:
                     while data := self.request.recv(1 << 16):
-                        language.feed(data.decode("ascii", "replace"))
+                        language.feed(happens.to(data.decode("ascii", "replace")))
+                        if happens.over:
+                            # Switched off; whoever switches it on again finds it as ever.
+                            happens.over = False
+                            return
                 except OSError:
                     pass
                 finally:
@@ -190,6 +200,46 @@ class PlotterServer:
         return f"wire://127.0.0.1:{self.port}?tray={self.tray_port}"
 
 
+class _Happens:
+    """A fault of the line or the carriage, once, as far into a run's lines as the fault says.
+
+    Args:
+        lines: of the run; 0 for a machine that does not know.
+    """
+
+    def __init__(self, plotter: Plotter, lines: int) -> None:
+        self._plotter, self._done, self.over = plotter, 0, False
+        trouble = plotter.trouble
+        self._at = -1 if trouble is None else max(1, round(trouble.share * lines))
+
+    def to(self, text: str) -> str:
+        """What of a text arrives."""
+        trouble = self._plotter.trouble
+        if trouble is None or self._at < 0 or "PD" not in text:
+            return text
+        self._done += 1
+        if self._done <= self._at:
+            return text
+        self._at = -1
+        match trouble.name:
+            case "sheet-moved":
+                self._plotter.slide(trouble.moved_mm)
+                return text
+            case "lost-bytes":
+                middle = text.index("PD") + (len(text) - text.index("PD")) // 2
+                return text[:middle] + text[middle + 9 :]
+            case "power-cut" | "cable" | "stall":
+                # Half of the line is cut; then nothing comes any more, or the carriage does not move on.
+                first = text.index("PD")
+                numbers = text[first + 2 : text.index(";", first)].split(",")
+                half = numbers[: max(2, len(numbers) // 4 * 2)]
+                self.over = trouble.name != "stall"
+                after = text[text.rindex("PU;") + 3 :] if trouble.name == "stall" else ""
+                return f"{text[:first]}PD{','.join(half)};PU;{after}"
+            case _:
+                return text
+
+
 def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str, Any], bytes]:
     """Answer one message of the tray port."""
     try:
@@ -202,7 +252,8 @@ def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str
                 if grey is None:
                     return {"error": "the sheet is not a picture"}, b""
                 thick = float(head.get("face_um", 90)), float(head.get("liner_um", 80))
-                plotter.load(np.asarray(grey, np.uint8), float(head["px_per_mm"]), thick)
+                again = bool(head.get("again")) and plotter.grey is not None
+                plotter.load(np.asarray(grey, np.uint8), float(head["px_per_mm"]), thick, again)
                 return {"loaded": True}, b""
             case "sense":
                 seen = plotter.sense(float(head["x_mm"]), float(head["y_mm"]))
@@ -218,7 +269,7 @@ def _tray(plotter: Plotter, head: dict[str, Any], body: bytes) -> tuple[dict[str
                 answer = {
                     "pens": [stroke.pen for stroke in strokes],
                     "lengths": lengths,
-                    "seconds": plotter.time,
+                    "seconds": plotter.busy_s,
                 }
                 return answer, points.astype("<f8").tobytes()
             case other:

@@ -14,8 +14,11 @@ from perisect.core.sheet.shop_records import (
     PrinterRecord,
 )
 from perisect.stand_ins.plotter import Plate
+from perisect.stand_ins.plotter_faults import PLOTTER_FAULTS
+from perisect.stand_ins.printer_faults import PRINTER_FAULTS
 from perisect.stand_ins.serve import PlotterServer, PrinterServer
 
+FAULTS = (*PRINTER_FAULTS, *PLOTTER_FAULTS)
 BESIDE_MM = 20.0
 """Plate beyond what the plotter takes, on each side."""
 
@@ -61,13 +64,32 @@ def stand_ins(
     printers: Sequence[PrinterRecord] = EXAMPLE_PRINTERS,
     plotters: Sequence[PlotterRecord] = EXAMPLE_PLOTTERS,
     time_factor: float = float("inf"),
+    fault: str | None = None,
+    lines: int = 0,
 ) -> Iterator[StandIns]:
-    """Machines on free ports, served by threads of this process, in simulated time only unless told otherwise."""
+    """Machines on free ports, served by threads of this process, in simulated time only unless told otherwise.
+
+    Args:
+        fault: what goes wrong, a name of `FAULTS`; None for machines that are well.
+        lines: of the run that a fault of the plotter's line ends.
+    """
     printing = {
-        each.id: PrinterServer(seed_of(seed, each.id), (each.widest_mm, each.longest_mm)) for each in printers
+        each.id: PrinterServer(
+            seed_of(seed, each.id),
+            (each.widest_mm, each.longest_mm),
+            fault=fault if fault in PRINTER_FAULTS else None,
+        )
+        for each in printers
     }
     cutting = {
-        each.id: PlotterServer(seed_of(seed, each.id), time_factor, plate_of(each)) for each in plotters
+        each.id: PlotterServer(
+            seed_of(seed, each.id),
+            time_factor,
+            plate_of(each),
+            fault=fault if fault in PLOTTER_FAULTS else None,
+            lines=lines,
+        )
+        for each in plotters
     }
     servers: list[BaseServer] = [each.server for each in printing.values()]
     servers += [server for each in cutting.values() for server in (each.lines, each.tray)]

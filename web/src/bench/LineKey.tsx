@@ -54,6 +54,7 @@ export function useLayers(layers: Layer[], hiddenAtFirst: string[] = NONE) {
 
 /** The key along the bottom: shows and hides art and each process. */
 export function LineKey({ layers, shown, onToggle }: { layers: Layer[]; shown: Set<string>; onToggle: (id: string) => void }) {
+  if (!layers.length) return null;
   return (
     <div role="group" aria-label="Show and hide" className="flex gap-0.5 rounded-md border border-rule bg-paper/95 p-1 text-[12px]">
       {layers.map((layer) => (

@@ -50,6 +50,27 @@ class Registration:
         }
 
 
+def register_two(
+    sheet_mm: Sequence[tuple[float, float]], plotter_mm: Sequence[tuple[float, float]]
+) -> Registration:
+    """Shifts, turn and one scale from two pairs of points, the plotter's y up and the sheet's down.
+
+    Raises:
+        ValueError: not two pairs, or both at one place.
+    """
+    if len(sheet_mm) != 2 or len(plotter_mm) != 2:
+        raise ValueError("this registration takes two marks")
+    # As complex numbers, with the sheet's y turned up, a turn with a scale is one multiplication.
+    a, b = (complex(x, -y) for x, y in sheet_mm)
+    p, q = (complex(*place) for place in plotter_mm)
+    if abs(b - a) < 1e-6:
+        raise ValueError("the marks lie at one place")
+    turn = (q - p) / (b - a)
+    linear = np.array([[turn.real, turn.imag], [turn.imag, -turn.real]])
+    shift = np.array([p.real, p.imag]) - linear @ np.asarray(sheet_mm[0], float)
+    return Registration(np.column_stack([linear, shift]), np.zeros(2))
+
+
 def register(
     sheet_mm: Sequence[tuple[float, float]], plotter_mm: Sequence[tuple[float, float]]
 ) -> Registration:

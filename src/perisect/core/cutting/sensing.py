@@ -166,6 +166,12 @@ def _match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple
     return float(best), (x + half + _peak(scores[y], x), y + half + _peak(scores[:, x], y))
 
 
+def best_match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple[float, float]]:
+    """How well the best place in a view matches a mark, and that place in the plotter's frame."""
+    score, at = _match(view, settings, mark)
+    return score, _to_plotter(view, at)
+
+
 def _peak(scores: NDArray[Any], at: int) -> float:
     if not 0 < at < len(scores) - 1:
         return 0.0

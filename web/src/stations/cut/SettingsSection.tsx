@@ -46,8 +46,8 @@ export function SettingsSection({ processes, onTest }: { processes: string[]; on
       {mine.map((known) => (
         <section key={known.process} aria-label={`Setting of ${titleOf(known.process)}`} className="mx-2.5 mb-2 rounded-md border border-rule bg-paper py-1.5">
           <p className="flex items-baseline justify-between gap-2 px-2.5">
-            <b>{titleOf(known.process)}, pen {known.pen}</b>
-            <span className="figure text-[12.5px]">{known.setting.force} {unitOf(settings.force)} · {known.setting.speed_cm_s} cm/s · {known.setting.passes === 1 ? "one pass" : `${known.setting.passes} passes`}</span>
+            <b className="shrink-0">{titleOf(known.process)}</b>
+            <span className="text-[12.5px] text-quiet">pen {known.pen} · {known.setting.speed_cm_s} cm/s · {known.setting.passes === 1 ? "one pass" : `${known.setting.passes} passes`}</span>
           </p>
           <p className="px-2.5 text-[12.5px] text-quiet">{known.why.charAt(0).toUpperCase() + known.why.slice(1)}{known.sure !== null && `, ${sureOf(known.sure)}`}.</p>
           <CountField label={`Force ${unitOf(settings.force)}`} value={known.setting.force} min={settings.force.least} max={settings.force.most} onKeep={(force) => keep(known, { force })} />

@@ -79,7 +79,7 @@ export function TestCut({ process, onBack }: { process: string; onBack: () => vo
         {under && <p role="status" className="px-3.5 py-1.5">{cut?.state === "queued" ? "Waiting for the plotter …" : "Cutting the ladder …"}</p>}
         {last && !under && cut.state !== "failed" && (
           <>
-            <p className="px-3.5 text-[12.5px] text-quiet">Lift the shapes of each step, and say how they came off.</p>
+            <p className="px-3.5 text-[12.5px] text-quiet">Lift the shapes of each step, and say how they came off.{cut.has_picture && " On the picture a pale line is not through, a frayed one ragged; amber is what the blade did to the liner."}</p>
             <Grid key={`${cut.id} ${cut.ladders.length}`} ladder={last} unit={unitOf(settings.force)} onTold={(answers) => put(call("put_answers", { path, body: { answers } }))} />
           </>
         )}
@@ -173,8 +173,8 @@ function Curve({ proposal }: { proposal: Schemas["ProposalView"] }) {
         <path d={path(proposal.too_little)} fill="none" stroke="#a3301e" strokeWidth={1.4} strokeDasharray="4 2" />
         <path d={path(proposal.too_much)} fill="none" stroke="#a55f00" strokeWidth={1.4} strokeDasharray="1.5 2" />
         <line x1={x(proposal.force)} x2={x(proposal.force)} y1={6} y2={HIGH - 16} stroke="#0f5c57" strokeWidth={2} />
-        <text x={8} y={12} fontSize={9} fill="#a3301e">too little</text>
-        <text x={WIDE - 8} y={12} fontSize={9} textAnchor="end" fill="#a55f00">too much</text>
+        <text x={9} y={HIGH / 2} fontSize={9} fill="#a3301e">too little</text>
+        <text x={WIDE - 9} y={HIGH / 2} fontSize={9} textAnchor="end" fill="#8a4f00">too much</text>
         <text x={x(from)} y={HIGH - 5} fontSize={9} className="figure" fill="#586762">{from.toFixed(0)}</text>
         <text x={x(to)} y={HIGH - 5} fontSize={9} textAnchor="end" className="figure" fill="#586762">{to.toFixed(0)}</text>
         <text x={x(proposal.force)} y={HIGH - 5} fontSize={9.5} textAnchor="middle" className="figure" fill="#0f5c57">{proposal.force}, {sureOf(proposal.probability_clean)}</text>
