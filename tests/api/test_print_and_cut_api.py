@@ -97,12 +97,13 @@ def test_a_cancelled_run_keeps_what_was_cut(api: httpx.Client, work: Work, job: 
     send = WirePlotter.send
     sent: list[str] = []
 
-    def cancel_after_first(self: WirePlotter, text: str) -> None:
-        send(self, text)
+    def cancel_after_first(self: WirePlotter, text: str) -> list[str]:
+        answers = send(self, text)
         sent.append(text)
         if len(sent) == 2:  # the opening, the first line
             api.post(f"/api/runs/{run['id']}/cancel")
             time.sleep(1.0)  # the worker hears of it within a quarter of a second
+        return answers
 
     monkeypatch.setattr(WirePlotter, "send", cancel_after_first)
     work()

@@ -1,23 +1,81 @@
 """Stations 5 and 6: cuts, and what was measured on them."""
 
+from typing import Annotated, Any, Literal
+
 from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
 
 from perisect.api.print import picture
 from perisect.api.problems import Problem
 from perisect.api.views import RunView, run_view
-from perisect.services.cutting import ask_for_cut
+from perisect.core.process import TABLE
+from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
+from perisect.store.runs import Rest
 
 router = APIRouter(tags=["cut"])
 
 
+class CutOrder(BaseModel):
+    """How a sheet is cut: with `hold` it stays in afterwards, for a corner to be lifted, until it is unloaded."""
+
+    hold: bool = False
+
+
+class GoOn(BaseModel):
+    """What becomes of the line that was in the blade when a cut broke off."""
+
+    in_blade: Literal["again", "leave"] = "again"
+
+
+class OnceMore(BaseModel):
+    """What is cut once more while the sheet lies there: one process, or the stickers of these numbers (from 0); all
+    where nothing is named."""
+
+    process: Annotated[str, Field(max_length=24)] | None = None
+    stickers: Annotated[list[Annotated[int, Field(ge=0, lt=100_000)]], Field(max_length=5000)] = []
+
+
 @router.post("/api/prints/{print_id}/cuts", status_code=202)
-def post_cut(print_id: int) -> RunView:
+def post_cut(print_id: int, order: CutOrder | None = None) -> RunView:
     """Cut a printed sheet at its plotter. While that cuts, another run gets 409."""
-    run, sheet = ask_for_cut(print_id)
+    run, sheet = ask_for_cut(print_id, Rest(hold=order is not None and order.hold))
     return run_view(run, sheet)
+
+
+@router.post("/api/runs/{run_id}/resume", status_code=202)
+def post_resume(run_id: int, how: GoOn) -> RunView:
+    """Go on with a sheet whose cut broke off, at its next line, after its marks are sensed anew."""
+    try:
+        run, sheet = ask_to_go_on(run_id, how.in_blade == "leave")
+    except CannotGoOn as error:
+        raise Problem(409, "This cut does not go on.", str(error)) from error
+    return run_view(run, sheet)
+
+
+@router.post("/api/runs/{run_id}/once-more", status_code=202)
+def post_once_more(run_id: int, asked: OnceMore) -> RunView:
+    """Cut some lines of a sheet that lies there still once more, over the very same lines."""
+    if asked.process is not None and asked.process not in TABLE:
+        raise Problem(422, "There is no such kind of line.", f"There are {', '.join(TABLE)}.")
+    return _ask(run_id, asked.model_dump())
+
+
+@router.post("/api/runs/{run_id}/unload", status_code=202)
+def post_unload(run_id: int) -> RunView:
+    """Take a sheet out that lies there still."""
+    return _ask(run_id, {"unload": True})
+
+
+def _ask(run_id: int, asked: dict[str, Any]) -> RunView:
+    with transaction() as session:
+        run = runs.ask(session, run_id, asked)
+        if run is None:
+            _there(session.get(Run, run_id), run_id)
+            raise Problem(409, "No sheet waits in the plotter for this cut.", "Look how the cut stands.")
+        return run_view(run, session.get_one(Print, run.print_id).sheet)
 
 
 @router.get("/api/runs/{run_id}")

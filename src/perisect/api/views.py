@@ -23,6 +23,7 @@ RunState = Literal[
     "loading",
     "sensing",
     "cutting",
+    "held",
     "unloading",
     "measuring",
     "done",
@@ -100,6 +101,9 @@ class RunView(BaseModel):
     message: str | None
     lines_done: int
     lines_total: int
+    first_line: int
+    notice: str | None
+    """What was seen of the sheet that did not stop the cut."""
     registration: RegistrationView | None
     seconds: float | None
     slips: list[SlipView] | None

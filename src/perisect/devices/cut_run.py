@@ -8,7 +8,7 @@ import numpy as np
 from perisect.core.cutting.causes import Cause, cause_of, survey
 from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import CutLine
-from perisect.core.cutting.program import cut_program
+from perisect.core.cutting.program import Cut, cut_program
 from perisect.core.cutting.registration import TOLERANCE_MM, Registration, register
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
 from perisect.core.cutting.setting import CutSetting
@@ -33,6 +33,8 @@ class Progress:
     noticed: Callable[[Cause], None] = lambda _: None
     line_done: Callable[[int], None] = lambda _: None
     cancelled: Callable[[], bool] = lambda: False
+    held: Callable[[], Sequence[int] | None] = lambda: None
+    """Lines to be cut once more before the sheet is taken out; None to take it out."""
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,8 @@ class CutResult:
     unloaded: Unloaded
     lines_done: int
     moved_mm: float | None = None
+    extra_strokes: int = 0
+    """Of lines that were cut once more at the end."""
 
 
 def nominal(
@@ -96,7 +100,7 @@ def sense(plotter: PlotterDriver, job: CutJob) -> Registration:
     except SheetTurned as error:
         turned = True
         where = f"at the {error.where}" if error.where else "nowhere"
-        lost = f"The ringed mark was found {where}, not at the {marks[0].name}. "
+        lost = f"The sheet is turned: the ringed mark was found {where}, not at the {marks[0].name}. "
     cause = cause_of(survey(marks, job.mark_settings, place, plotter.look), None, turned)
     if cause is None:
         remedy = "It may be smeared, covered or badly lit. Clean it, lay the sheet against the guide, or print anew."
@@ -145,9 +149,23 @@ def cut_loaded(
             done = step.line + 1
             progress.line_done(done)
     plotter.park()
+    extra = 0
+    while done == len(job.lines) and (again := progress.held()) is not None:
+        extra += _once_more(plotter, job, fit, again)
     moved = has_moved(plotter, job, fit) if register_by is sense else None
     progress.stage("unloading")
-    return CutResult(fit, plotter.unload(), done, moved)
+    return CutResult(fit, plotter.unload(), done, moved, extra)
+
+
+def _once_more(plotter: PlotterDriver, job: CutJob, fit: Registration, lines: Sequence[int]) -> int:
+    """Cut some lines (numbers in their order) once more; how many strokes that were."""
+    program = cut_program([job.lines[n] for n in lines], fit, job.knife, job.settings)
+    strokes = 0
+    for step in program:
+        plotter.carry_out(step.motions)
+        strokes += sum(isinstance(motion, Cut) for motion in step.motions)
+    plotter.park()
+    return strokes
 
 
 MOVED_MM = 0.2

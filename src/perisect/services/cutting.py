@@ -1,33 +1,27 @@
 """Cut sheets: ask for a cut, and what a worker does with the plotter and keeps of it."""
 
-from dataclasses import asdict
+import time
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
-import numpy as np
 import structlog
-from PIL import Image
 from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.core.artwork import ToneRecipe
+from perisect.core.cutting.causes import REMEDIES
 from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import CutLine, cut_order
 from perisect.core.cutting.registration import Registration
-from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
-from perisect.core.cutting.setting import CutSetting
+from perisect.core.formats import CutSheet
 from perisect.core.job import JobRecipe
-from perisect.core.ledger import measure_slip, wanted_stickers
-from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
-from perisect.core.ledger.scan import read_printed
-from perisect.core.prepress.raster import MM_PER_INCH, render_page
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
-from perisect.devices.cut_run import CutJob, CutResult, CutStopped, Progress, cut_loaded
+from perisect.devices.cut_run import CutJob, CutStopped, Progress, cut_loaded
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
-from perisect.services.plans import Planned, plan
-from perisect.services.print_files import sheet_pdf
+from perisect.services.measuring import Measured, measured
+from perisect.services.plans import plan
 from perisect.services.printing import TryLater
 from perisect.store import blobs, book, runs
 from perisect.store.database import transaction
@@ -55,8 +49,49 @@ class PlotterBusy(Exception):
         self.job_id = job_id
 
 
-def ask_for_cut(print_id: int) -> tuple[Run, int]:
+class CannotGoOn(Exception):
+    """A run is not one that goes on; the text says why."""
+
+
+IN_BLADE = ("stopped",)
+"""A run that ended so was in the middle of a line; one that was cancelled ended between two."""
+
+
+def ask_to_go_on(run_id: int, leave_out: bool) -> tuple[Run, int]:
+    """Queue the rest of a sheet whose cut broke off; the new run, and the sheet's number from 0.
+
+    Args:
+        leave_out: whether the line that was in the blade is left as it is, and not cut again.
+
+    Raises:
+        UnknownPrint: there is no such run.
+        CannotGoOn: it is not over, was begun anew since, or nothing of it is left, or nothing is cut.
+        NotPrinted, NothingToCut, PlotterBusy, DeviceError: as `ask_for_cut` does.
+    """
+    with transaction() as session:
+        run = session.get(Run, run_id)
+        if run is None:
+            raise UnknownPrint(run_id)
+        if run.state not in ("stopped", "cancelled") or not runs.is_latest(session, run):
+            raise CannotGoOn(
+                "This cut is not the last one of its sheet, or has not ended before its last line."
+            )
+        leave_out = leave_out and run.state in IN_BLADE
+        first = run.lines_done + int(leave_out)
+        if not 0 < run.lines_done <= first < run.lines_total:
+            raise CannotGoOn("No line of it is cut, or none is left: begin a new cut of the sheet.")
+        print_id, rest = run.print_id, runs.Rest(run.hold, first, leave_out, run.first_line > 0)
+    return ask_for_cut(print_id, rest)
+
+
+WHOLE = runs.Rest()
+
+
+def ask_for_cut(print_id: int, rest: runs.Rest = WHOLE) -> tuple[Run, int]:
     """Queue a printed sheet at its plotter; the run, and the sheet's number from 0.
+
+    Args:
+        rest: how it begins, and whether it holds the sheet at the end.
 
     Raises:
         UnknownPrint, NotPrinted.
@@ -82,7 +117,7 @@ def ask_for_cut(print_id: int) -> tuple[Run, int]:
             # Nobody throws it away meanwhile.
             if session.get_one(Print, print_id, with_for_update=True).state != "printed":
                 raise NotPrinted(print_id)
-            run = runs.begin(session, session.get_one(Print, print_id), plotter.id)
+            run = runs.begin(session, session.get_one(Print, print_id), plotter.id, rest)
             enqueue(session, DEVICES, "cut_sheet", lock=f"plotter {plotter.id}", run_id=run.id)
             return run, sheet.sheet
     except DeviceTaken as error:
@@ -99,8 +134,12 @@ class _Leading:
         self.recipe, self.number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
         self.tone = ToneRecipe.model_validate(sheet.tone)
         self.print_id = sheet.id
-        self.lines_done = self.lines_total = 0
+        self.hold, self.first = run.hold, run.first_line
+        self.lines_done, self.lines_total = run.first_line, 0
         self._state = run.state
+        self.measured = Measured(
+            self.run_id, self.number, self.tone, run.first_line, run.left_out, run.laid_in_before
+        )
 
     def say(self, values: dict[str, Any]) -> str | None:
         """Write what has changed and hear whether somebody cancelled."""
@@ -157,11 +196,16 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         leading.lines_done = line
         beat.tell(lines_done=line)
 
+    def held() -> list[int] | None:
+        return _wait_while_held(leading, beat, cut, order) if leading.hold else None
+
     progress = Progress(
         stage=lambda stage: beat.tell(state=stage),
         registered=registered,
+        noticed=lambda cause: beat.tell(notice=cause.remedy),
         line_done=line_done,
         cancelled=lambda: beat.asked == "cancel",
+        held=held,
     )
     area = planned.plan.area
     job = CutJob(
@@ -176,12 +220,16 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
     printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm)
     with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
-        result = cut_loaded(driver, printed, job, progress)
+        result = cut_loaded(driver, printed, job, progress, leading.first)
     beat.tell(state="measuring", seconds=result.unloaded.seconds)
+    if result.moved_mm is not None:
+        beat.tell(
+            notice=f"The marks lie {result.moved_mm:.1f} mm from where they were. {REMEDIES['sheet moved']}"
+        )
     # Whatever cannot be measured or kept now: the sheet is cut.
     unmeasured = ""
     try:
-        beat.tell(**_measured(leading, planned, order, printed, result, settings))
+        beat.tell(**measured(leading.measured, planned, order, printed, result, settings))
     except blobs.DiskFull:
         unmeasured = "The disk is full, so the sheet as cut could not be kept or measured."
     except Exception:
@@ -192,36 +240,39 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     return "done", unmeasured or None
 
 
-def _measured(
-    leading: _Leading,
-    planned: Planned,
-    order: list[CutLine],
-    printed: PrintedSheet,
-    result: CutResult,
-    settings: dict[str, CutSetting],
-) -> dict[str, object]:
-    """Slip of every sticker and the picture of the sheet with its cuts."""
-    area, number = planned.plan.area, leading.number
-    sheet, k = decode_sheet(printed.png), printed.px_per_mm
-    strokes = result.unloaded.strokes
-    png = sheet_png(draw_cuts(sheet.copy(), k, strokes, result.unloaded.pens))
-    values: dict[str, object] = {"picture": blobs.put(f"runs/{leading.run_id}/cut.png", png)}
-    lines = planned.plan.lines
-    borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
-    stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
-    passes = {process: setting.passes for process, setting in settings.items()}
-    wanted = wanted_stickers(planned.cut_files.sheet(number), order, stickers, passes)
-    drawn, _ = render_page(sheet_pdf(planned, number, leading.tone), ppi=k * MM_PER_INCH)
-    try:
-        grey = np.asarray(Image.fromarray(sheet).convert("L"))
-        scan = read_printed(grey, k, area.marks, area.machine.marks)
-    except (MarkNotFound, SheetTurned):
-        return values
-    slip = measure_slip(scan, np.asarray(Image.fromarray(drawn).convert("L")), wanted, strokes)
-    return values | {
-        "slips": [asdict(sticker) for sticker in slip.stickers],
-        "slip_largest_mm": slip.largest_mm,
-        "slip_mean_mm": slip.mean_mm,
-        "good": slip.good,
-        "bad": len(slip.stickers) - slip.good,
-    }
+HELD_FOR_S = 1800.0
+"""A sheet that nobody unloads is taken out by then, for others wait for the plotter."""
+
+
+def _wait_while_held(
+    leading: _Leading, beat: Heartbeat, cut: CutSheet, order: list[CutLine]
+) -> list[int] | None:
+    """Lines that somebody wants cut once more while the sheet lies there; None to take it out."""
+    beat.tell(state="held")
+    end = time.monotonic() + HELD_FOR_S
+    while time.monotonic() < end and beat.asked != "cancel":
+        try:
+            with transaction() as session:
+                asked = runs.take_asked(session, leading.run_id, leading.claim)
+        except SQLAlchemyError:
+            asked = None  # The sheet lies there; the database comes back.
+        if asked is not None:
+            beat.tell(state="cutting")
+            return None if asked.get("unload") else lines_again(cut, order, asked)
+        time.sleep(HELD_LOOK_S)
+    return None
+
+
+HELD_LOOK_S = 0.3
+
+
+def lines_again(cut: CutSheet, order: list[CutLine], asked: dict[str, Any]) -> list[int]:
+    """Numbers of the lines of some stickers and of one process, in the order they are cut; of all where none is
+    named."""
+    stickers, process = set(asked.get("stickers") or ()), asked.get("process")
+    return [
+        number
+        for number, line in enumerate(order)
+        if (process is None or line.process == process)
+        and (not stickers or cut.owners[line.process][line.index] in stickers)
+    ]

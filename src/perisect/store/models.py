@@ -186,7 +186,7 @@ class Run(Base):
     print_id: Mapped[int] = mapped_column(ForeignKey("print.id", ondelete="CASCADE"), index=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
     state: Mapped[str] = mapped_column(String(16))
-    """queued, loading, sensing, cutting, unloading, measuring; then done, stopped or cancelled."""
+    """queued, loading, sensing, cutting, held, unloading, measuring; then done, stopped or cancelled."""
     plotter: Mapped[str] = mapped_column(String(40))
     """Id of the shop's plotter."""
     message: Mapped[str | None]
@@ -197,6 +197,18 @@ class Run(Base):
     lines_done: Mapped[int] = mapped_column(default=0)
     lines_total: Mapped[int] = mapped_column(default=0)
     cancel: Mapped[bool] = mapped_column(default=False)
+    first_line: Mapped[int] = mapped_column(default=0)
+    """The line it begins with, from 0: the sheet was cut as far as that before."""
+    left_out: Mapped[bool] = mapped_column(default=False)
+    """Whether the line before that was left as it was in the blade."""
+    laid_in_before: Mapped[bool] = mapped_column(default=False)
+    """Whether the sheet had been laid in anew before this run already."""
+    notice: Mapped[str | None]
+    """What was seen of the sheet that did not stop the run."""
+    hold: Mapped[bool] = mapped_column(default=False)
+    """Whether the sheet stays in after the cut, until somebody says unload."""
+    asked: Mapped[dict[str, Any] | None]
+    """What is asked of a run that holds its sheet."""
     registration: Mapped[dict[str, Any] | None]
     seconds: Mapped[float | None]
     """Simulated by the plotter."""

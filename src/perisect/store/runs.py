@@ -1,6 +1,8 @@
 """Runs: one at a plotter that is not over, claimed by the worker that leads it, ended once."""
 
+from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import Any
 
 from sqlalchemy import func, or_, select, text, update
 from sqlalchemy.exc import IntegrityError
@@ -27,8 +29,19 @@ def busy(session: Session, plotter: str) -> Run | None:
     return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(RUN_OVER))).first()
 
 
-def begin(session: Session, sheet: Print, plotter: str) -> Run:
-    """A new run of a printed sheet, which has the plotter from now on.
+@dataclass(frozen=True)
+class Rest:
+    """How a run begins and ends: whether it holds the sheet at its end, the line it begins with (from 0), whether the
+    one before that was left as it was in the blade, and whether the sheet had been laid in anew before."""
+
+    hold: bool = False
+    first_line: int = 0
+    left_out: bool = False
+    laid_in_before: bool = False
+
+
+def begin(session: Session, sheet: Print, plotter: str, rest: Rest) -> Run:
+    """A new run of a printed sheet, from a line on (from 0), which has the plotter from now on.
 
     Raises:
         DeviceTaken: another run has it; the session is to be rolled back.
@@ -38,8 +51,12 @@ def begin(session: Session, sheet: Print, plotter: str) -> Run:
         job_id=sheet.job_id,
         plotter=plotter,
         state="queued",
-        lines_done=0,
+        lines_done=rest.first_line,
         lines_total=0,
+        first_line=rest.first_line,
+        left_out=rest.left_out,
+        laid_in_before=rest.laid_in_before,
+        hold=rest.hold,
         cancel=False,
     )
     session.add(run)
@@ -88,6 +105,30 @@ def cancel(session: Session, run_id: int) -> Run | None:
     return session.get(Run, run_id, populate_existing=True)
 
 
+def ask(session: Session, run_id: int, asked: dict[str, Any]) -> Run | None:
+    """Ask something of a run that holds its sheet; None when it does not, or was asked something already."""
+    return session.scalar(
+        update(Run)
+        .where(Run.id == run_id, Run.state == "held", Run.asked.is_(None))
+        .values(asked=asked)
+        .returning(Run)
+    )
+
+
+def take_asked(session: Session, run_id: int, claim: str) -> dict[str, Any] | None:
+    """What is asked, once."""
+    run = session.scalar(select(Run).where(Run.id == run_id, Run.claim == claim).with_for_update())
+    if run is None or run.asked is None:
+        return None
+    asked, run.asked = run.asked, None
+    return asked
+
+
+def is_latest(session: Session, run: Run) -> bool:
+    """Whether no other run of its print came after it."""
+    return session.scalar(select(func.max(Run.id)).where(Run.print_id == run.print_id)) == run.id
+
+
 def sweep(session: Session) -> int:
     """Close runs whose worker has gone quiet, saying where; how many there were."""
     quiet = text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
@@ -110,5 +151,5 @@ def where_stopped(lines_done: int, lines_total: int) -> str:
         return "No line of the sheet was cut: load it again or print another."
     return (
         f"It stopped at line {lines_done} of {lines_total}. "
-        "Take the sheet out and start another cut on a new print."
+        "Take the sheet out, lay it in again as it lay, and go on at the next line."
     )

@@ -18,6 +18,12 @@ def upgrade() -> None:
     op.add_column("print", sa.Column("copies", sa.Integer, nullable=False, server_default="1"))
     op.add_column("print", sa.Column("name", sa.String(60), nullable=False, server_default=""))
     op.create_index("print_of_batch", "print", ["batch", "id"])
+    op.add_column("run", sa.Column("first_line", sa.Integer, nullable=False, server_default="0"))
+    op.add_column("run", sa.Column("left_out", sa.Boolean, nullable=False, server_default="false"))
+    op.add_column("run", sa.Column("laid_in_before", sa.Boolean, nullable=False, server_default="false"))
+    op.add_column("run", sa.Column("notice", sa.String))
+    op.add_column("run", sa.Column("hold", sa.Boolean, nullable=False, server_default="false"))
+    op.add_column("run", sa.Column("asked", JSONB))
     op.create_table(
         "setup_card",
         sa.Column("printer", sa.String(40), primary_key=True),

@@ -1,0 +1,77 @@
+"""What is measured on a cut sheet: the slip of every sticker, and the picture of the sheet with its cuts."""
+
+from dataclasses import asdict, dataclass
+
+import numpy as np
+from PIL import Image
+
+from perisect.core.artwork import ToneRecipe
+from perisect.core.cutting.order import CutLine
+from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
+from perisect.core.cutting.setting import CutSetting
+from perisect.core.ledger import measure_slip, wanted_stickers
+from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
+from perisect.core.ledger.scan import read_printed
+from perisect.core.ledger.wanted import whole_run
+from perisect.core.prepress.raster import MM_PER_INCH, render_page
+from perisect.devices import PrintedSheet
+from perisect.devices.cut_run import CutResult
+from perisect.services.plans import Planned
+from perisect.services.print_files import sheet_pdf
+from perisect.store import blobs
+
+
+@dataclass(frozen=True)
+class Measured:
+    """Which run it is, of which sheet (from 0), and from which line on: where the line before was left as it was in the
+    blade, and whether the sheet was laid in anew before that too."""
+
+    run_id: int
+    number: int
+    tone: ToneRecipe
+    first: int = 0
+    left_out: bool = False
+    laid_in_before: bool = False
+
+
+def measured(
+    of: Measured,
+    planned: Planned,
+    order: list[CutLine],
+    printed: PrintedSheet,
+    result: CutResult,
+    settings: dict[str, CutSetting],
+) -> dict[str, object]:
+    """Slip of every sticker and the picture of the sheet with its cuts."""
+    area, number = planned.plan.area, of.number
+    sheet, k = decode_sheet(printed.png), printed.px_per_mm
+    every = result.unloaded.strokes
+    strokes = every[: len(every) - result.extra_strokes]
+    png = sheet_png(draw_cuts(sheet.copy(), k, every, result.unloaded.pens))
+    values: dict[str, object] = {"picture": blobs.put(f"runs/{of.run_id}/cut.png", png)}
+    lines = planned.plan.lines
+    borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
+    stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
+    passes = {process: setting.passes for process, setting in settings.items()}
+    wanted = wanted_stickers(planned.cut_files.sheet(number), order, stickers, passes)
+    if of.first:
+        often = [settings[line.process].passes for line in order]
+        skipped = often[of.first - 1] if of.left_out else 0
+        whole = whole_run(strokes, sum(often[: of.first]) - skipped, sum(often[of.first :]), skipped)
+        if whole is None or of.laid_in_before:
+            return values
+        strokes = whole
+    drawn, _ = render_page(sheet_pdf(planned, number, of.tone), ppi=k * MM_PER_INCH)
+    try:
+        grey = np.asarray(Image.fromarray(sheet).convert("L"))
+        scan = read_printed(grey, k, area.marks, area.machine.marks)
+    except (MarkNotFound, SheetTurned):
+        return values
+    slip = measure_slip(scan, np.asarray(Image.fromarray(drawn).convert("L")), wanted, strokes)
+    return values | {
+        "slips": [asdict(sticker) for sticker in slip.stickers],
+        "slip_largest_mm": slip.largest_mm,
+        "slip_mean_mm": slip.mean_mm,
+        "good": slip.good,
+        "bad": len(slip.stickers) - slip.good,
+    }

@@ -1,0 +1,105 @@
+"""A cut that breaks off goes on, and one that is done can be cut once more before the sheet is taken out."""
+
+import threading
+import time
+from collections.abc import Callable
+
+import httpx
+import pytest
+
+from perisect.devices import DeviceError
+from perisect.devices.wire_plotter import WirePlotter
+from tests.api.test_print_and_cut_api import Work, printed
+
+
+@pytest.fixture
+def breaks(monkeypatch: pytest.MonkeyPatch) -> Callable[[int], None]:
+    """Have the plotter stop answering in the middle of a line, once, after so many."""
+
+    def after(lines: int) -> None:
+        send, sent = WirePlotter.send, []
+
+        def broken(self: WirePlotter, text: str) -> list[str]:
+            sent.append(text)
+            if len(sent) == lines + 2:  # beside the opening
+                first = text.index("PD")
+                numbers = text[first + 2 : text.index(";", first)].split(",")
+                send(self, f"{text[:first]}PD{','.join(numbers[: len(numbers) // 4 * 2])};PU;")
+                raise DeviceError("The plotter stopped answering.", "plotter gone")
+            return send(self, text)
+
+        monkeypatch.setattr(WirePlotter, "send", broken)
+
+    return after
+
+
+def eight(api: httpx.Client, job: dict) -> dict:
+    recipe = job["recipe"] | {
+        "designs": [job["recipe"]["designs"][0] | {"longest_mm": 30, "copies": 4, "peel_mm": 3}]
+    }
+    return api.put(
+        f"/api/jobs/{job['id']}/recipe", json={"revision": job["revision"], "recipe": recipe}
+    ).json()
+
+
+@pytest.mark.parametrize("in_blade", ["again", "leave"])
+def test_a_cut_that_broke_off_goes_on_with_no_line_twice_and_none_forgotten(
+    in_blade: str, api: httpx.Client, work: Work, job: dict, breaks: Callable[[int], None]
+) -> None:
+    sheet = printed(api, work, eight(api, job))
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    breaks(3)
+    work()
+    over = api.get(f"/api/runs/{run['id']}").json()
+    assert (over["state"], over["lines_done"], over["lines_total"]) == ("stopped", 3, 8)
+    assert "go on at the next line" in over["message"]
+    url = f"/api/runs/{run['id']}/resume"
+    answers = [api.post(url, json={"in_blade": in_blade}) for _ in range(4)]
+    assert [each.status_code for each in answers] == [202, 409, 409, 409]
+    rest = answers[0].json()
+    assert (rest["first_line"], rest["lines_done"]) == ((3, 3) if in_blade == "again" else (4, 4))
+    work()
+    done = api.get(f"/api/runs/{rest['id']}").json()
+    assert (done["state"], done["lines_done"], len(done["slips"])) == ("done", 8, 4)
+    whole = 4 if in_blade == "again" else 3
+    assert done["good"] >= whole
+    assert api.post(f"/api/runs/{rest['id']}/resume", json={}).status_code == 409  # nothing is left
+    assert api.post("/api/runs/999999/resume", json={}).status_code == 404
+
+
+def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, work: Work, job: dict) -> None:
+    sheet = printed(api, work, eight(api, job))
+    run = api.post(f"/api/prints/{sheet['id']}/cuts", json={"hold": True}).json()
+    url = f"/api/runs/{run['id']}"
+    assert api.post(f"{url}/unload").status_code == 409  # it is not cut yet
+    worker = threading.Thread(target=work)
+    worker.start()
+    try:
+        until(api, url, "held")
+        assert api.post(f"/api/prints/{sheet['id']}/cuts").status_code == 409  # the plotter is taken
+        assert api.post(f"{url}/once-more", json={"process": "laser"}).status_code == 422
+        assert api.post(f"{url}/once-more", json={"stickers": [-1]}).status_code == 422
+        assert api.post(f"{url}/once-more", json={"stickers": [1, 2], "process": "kiss"}).status_code == 202
+        # As somebody clicks again until it is taken: the plotter is busy with those lines first.
+        taken = next(code for _ in range(200) if (code := unloaded(api, url)) == 202)
+        assert taken == 202
+    finally:
+        api.post(f"{url}/cancel")
+        worker.join(60)
+    done = api.get(url).json()
+    assert (done["state"], done["good"], done["bad"]) == ("done", 4, 0)
+    assert api.post(f"{url}/unload").status_code == 409
+    assert api.post("/api/runs/999999/unload").status_code == 404
+
+
+def unloaded(api: httpx.Client, url: str) -> int:
+    time.sleep(0.1)
+    return api.post(f"{url}/unload").status_code
+
+
+def until(api: httpx.Client, url: str, state: str) -> None:
+    for _ in range(200):
+        if api.get(url).json()["state"] == state:
+            return
+        time.sleep(0.1)
+    raise AssertionError(api.get(url).json())
