@@ -69,7 +69,7 @@ def test_a_cut_that_broke_off_goes_on_with_no_line_twice_and_none_forgotten(
 
 def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, work: Work, job: dict) -> None:
     sheet = printed(api, work, eight(api, job))
-    run = api.post(f"/api/prints/{sheet['id']}/cuts", json={"hold": True}).json()
+    run = api.post(f"/api/prints/{sheet['id']}/cuts", params={"hold": True}).json()
     url = f"/api/runs/{run['id']}"
     assert api.post(f"{url}/unload").status_code == 409  # it is not cut yet
     worker = threading.Thread(target=work)

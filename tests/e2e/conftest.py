@@ -197,6 +197,13 @@ def printed_job(page: Page, art: bytes, by_number: bool = False) -> None:
     expect(page.get_by_text("printed", exact=True)).to_be_visible()
 
 
+def unload(page: Page) -> None:
+    """Lift a corner of the sheet that is cut, and take it out."""
+    page.get_by_role("button", name="It comes off: unload").click(timeout=60_000)
+    done = page.get_by_role("status").filter(has_text="line")
+    expect(done).to_contain_text("Done", timeout=60_000)
+
+
 def until(check, seconds: float = 30) -> None:
     """Wait for something to become true."""
     deadline = time.monotonic() + seconds

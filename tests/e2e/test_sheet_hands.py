@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
-from tests.e2e.conftest import drop, new_job, unfold, until
+from tests.e2e.conftest import drop, new_job, unfold, unload, until
 
 pytestmark = pytest.mark.browser
 
@@ -191,7 +191,7 @@ def test_a_nested_sheet_is_printed_and_cut_where_it_was_nested(page: Page) -> No
     expect(page.get_by_text("printed", exact=True)).to_be_visible()
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
-    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+    unload(page)
     page.keyboard.press("6")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("5 good of 5")
 

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC
-from tests.e2e.conftest import drop, new_job, printed_job
+from tests.e2e.conftest import drop, new_job, printed_job, unload
 
 pytestmark = pytest.mark.browser
 
@@ -48,7 +48,7 @@ def test_a_cut_is_followed_and_logged_sticker_by_sticker(page: Page) -> None:
     expect(readings).to_contain_text("Blades cut")
     expect(readings).to_contain_text(re.compile(r"1\. Kiss\s*1 · 0\.\d\d m"))
     page.get_by_role("button", name="Load and cut").click()
-    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=40_000)
+    unload(page)
     expect(readings).to_contain_text("Left over, at most")
     page.keyboard.press("6")
     rows = page.get_by_role("table").get_by_role("row")
@@ -131,6 +131,9 @@ def test_the_whole_path_with_the_keyboard_alone(page: Page) -> None:
     page.keyboard.press("5")
     tab_to(page, "Load and cut")
     page.keyboard.press("Enter")
+    expect(page.get_by_text("Lift a corner")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("button", name="It comes off: unload")).to_be_focused()
+    page.keyboard.press("Enter")
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
     tab_to(page, "Read the log")
     page.keyboard.press("Enter")
@@ -165,7 +168,7 @@ def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
     expect(readings.get_by_text("printed", exact=True)).to_be_visible()
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
-    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+    unload(page)
     page.keyboard.press("4")
     # The way is remembered; another is a click away.
     expect(readings.get_by_role("radio", name="My print dialog")).to_be_checked()
@@ -177,7 +180,7 @@ def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
     expect(readings.get_by_role("button", name="It came back")).to_be_hidden()
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
-    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+    unload(page)
 
 
 def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
@@ -218,7 +221,7 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     ).to_be_visible()
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
-    expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
+    unload(page)
 
 
 def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) -> None:
@@ -247,6 +250,22 @@ def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) ->
     expect(book.get_by_role("row").filter(has_text="test cut")).to_contain_text(force)
     book.get_by_role("button", name=re.compile("^Forget kiss")).click()
     expect(page.get_by_text("Nothing is known yet")).to_be_visible()
+
+
+def test_a_sheet_that_is_cut_lies_still_until_it_comes_off(page: Page) -> None:
+    printed_job(page, DISC)
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    expect(page.get_by_text("Lift a corner")).to_be_visible(timeout=60_000)
+    stickers = page.get_by_role("checkbox", name=re.compile("^Sticker "))
+    stickers.nth(0).click()
+    stickers.nth(1).press("Space")
+    expect(page.get_by_text("2 stickers chosen")).to_be_visible()
+    page.get_by_role("button", name="These again").click()
+    expect(page.get_by_text("Click the stickers that cling")).to_be_visible(timeout=60_000)
+    unload(page)
+    page.keyboard.press("6")
+    expect(page.get_by_label("Readings")).to_contain_text("Every sticker's slip stays within its border")
 
 
 def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: Page) -> None:

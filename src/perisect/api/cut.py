@@ -18,12 +18,6 @@ from perisect.store.runs import Rest
 router = APIRouter(tags=["cut"])
 
 
-class CutOrder(BaseModel):
-    """How a sheet is cut: with `hold` it stays in afterwards, for a corner to be lifted, until it is unloaded."""
-
-    hold: bool = False
-
-
 class GoOn(BaseModel):
     """What becomes of the line that was in the blade when a cut broke off."""
 
@@ -39,9 +33,12 @@ class OnceMore(BaseModel):
 
 
 @router.post("/api/prints/{print_id}/cuts", status_code=202)
-def post_cut(print_id: int, order: CutOrder | None = None) -> RunView:
-    """Cut a printed sheet at its plotter. While that cuts, another run gets 409."""
-    run, sheet = ask_for_cut(print_id, Rest(hold=order is not None and order.hold))
+def post_cut(print_id: int, hold: bool = False) -> RunView:
+    """Cut a printed sheet at its plotter. While that cuts, another run gets 409.
+
+    With `hold` the sheet stays in afterwards, for a corner to be lifted, until it is unloaded.
+    """
+    run, sheet = ask_for_cut(print_id, Rest(hold=hold))
     return run_view(run, sheet)
 
 

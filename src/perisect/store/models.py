@@ -207,7 +207,7 @@ class Run(Base):
     """What was seen of the sheet that did not stop the run."""
     hold: Mapped[bool] = mapped_column(default=False)
     """Whether the sheet stays in after the cut, until somebody says unload."""
-    asked: Mapped[dict[str, Any] | None]
+    asked: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """What is asked of a run that holds its sheet."""
     registration: Mapped[dict[str, Any] | None]
     seconds: Mapped[float | None]

@@ -1,4 +1,4 @@
-import type { ButtonHTMLAttributes } from "react";
+import type { ButtonHTMLAttributes, Ref } from "react";
 
 const KINDS = {
   act: "bg-act text-white font-semibold hover:bg-[#0b4a46] disabled:bg-[#9db5b0]",
@@ -11,6 +11,6 @@ export function Button({
   kind = "plain",
   className = "",
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { kind?: keyof typeof KINDS }) {
+}: ButtonHTMLAttributes<HTMLButtonElement> & { kind?: keyof typeof KINDS; ref?: Ref<HTMLButtonElement> }) {
   return <button type="button" className={`rounded-md px-3 py-1.5 ${KINDS[kind]} ${className}`} {...rest} />;
 }

@@ -11,11 +11,13 @@ import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useNotice } from "../../ui/Notice";
 import { Reading, Section } from "../../ui/Reading";
+import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
 import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
 import { SettingsSection } from "./SettingsSection";
+import { GoOn, Held, Stickers } from "./Held";
 import { TestCut } from "./TestCut";
 
 type LineTotals = Schemas["LineTotalView"][];
@@ -26,6 +28,7 @@ const WORDS: Record<string, string> = {
   loading: "Loading the sheet",
   sensing: "Looking for the marks",
   cutting: "Cutting",
+  held: "Cut, and still in the plotter",
   unloading: "Taking the sheet out",
   measuring: "Measuring the slip",
   done: "Done",
@@ -38,6 +41,8 @@ export function CutStation() {
   const tell = useNotice();
   const [chosen, setChosen] = useState<number | null>(null);
   const [again, setAgain] = useState(false);
+  const [hold, setHold] = useState(true);
+  const [clings, setClings] = useState<Set<number>>(new Set());
   const [testing, setTesting] = useState<string | null>(null);
   const processes = useSheetLayers();
   const prints = job.prints.filter((each) => each.state === "printed");
@@ -67,7 +72,7 @@ export function CutStation() {
     // What is cut stays in sight when it is done, however many wait.
     setChosen(print.id);
     try {
-      await call("post_cut", { path: { print_id: print.id } });
+      await call("post_cut", { path: { print_id: print.id }, query: { hold } });
     } catch (problem) {
       tell(problem);
     }
@@ -104,6 +109,7 @@ export function CutStation() {
                   preserveAspectRatio="none"
                 />
               )}
+              {sheetHere && run?.state === "held" && <Stickers number={print.sheet} chosen={clings} onChoose={setClings} />}
               {sheetHere && !run?.has_picture && (
                 <g opacity={busy ? 0.45 : 1}>
                   <JobSheet number={print.sheet} shown={new Set([...shown].filter((id) => id !== PRINT.id))} paper={false} />
@@ -136,7 +142,7 @@ export function CutStation() {
         {totals.data && <Totals totals={totals.data} />}
         {sheetHere && <PrintedOnly number={print.sheet} />}
         <div className="px-3.5 py-1.5">
-          {busy ? linesLeft && (
+          {busy ? linesLeft && run.state !== "held" && (
             <Button kind="stop" onClick={() => void cancel()}>Cancel after this line</Button>
           ) : (
             <Button kind={run?.state === "done" ? "plain" : "act"} onClick={() => (run?.state === "done" ? setAgain(true) : void start())}>
@@ -145,11 +151,14 @@ export function CutStation() {
           )}
         </div>
         {run && <Progress run={run} />}
+        {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}
+        {run?.state === "held" && <Held run={run} totals={totals.data ?? []} chosen={clings} onDone={() => setClings(new Set())} />}
         {run?.state === "done" && next && next.id !== print.id && !cutAlready.has(next.id) && (
           <p className="px-3.5 pb-1.5">
             <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
           </p>
         )}
+        {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
         {!busy && (
           <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
             Lay the sheet square against the guide, tape off the marks. Blades cut: keep hands and hair off the moving carriage, and follow the
@@ -226,6 +235,7 @@ function Progress({ run }: { run: Run }) {
       >
         <div className="h-full rounded bg-kiss transition-[width]" style={{ width: `${run.lines_total ? (run.lines_done / run.lines_total) * 100 : 0}%` }} />
       </div>
+      {run.notice && <p className="text-look">{run.notice}</p>}
       {run.message && <p className={bad ? "text-stop" : "text-quiet"}>{run.message}</p>}
       {run.state === "done" && run.seconds != null && <p className="text-quiet">The sheet is cut and measured.</p>}
     </div>
