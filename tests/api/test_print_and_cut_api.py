@@ -39,6 +39,10 @@ def test_a_sheet_is_printed_cut_and_measured(api: httpx.Client, work: Work, job:
     assert (done["good"], done["bad"], len(done["slips"])) == (2, 0, 2)
     assert 0 < done["slip_mean_mm"] <= done["slip_largest_mm"] <= 0.2
     assert 0 < done["registration"]["residual_mm"] < 0.15
+    plan = api.get(f"/api/jobs/{job['id']}/sheets/1/cut-plan").json()
+    assert [(each["process"], each["pen"], each["count"]) for each in plan["processes"]] == [("kiss", 1, 2)]
+    assert done["seconds"] == pytest.approx(plan["seconds"], rel=0.03)
+    assert (done["share"], done["notice"]) == (1, None)
     cut = np.asarray(Image.open(io.BytesIO(api.get(f"/api/runs/{run['id']}/cut.png").content)))
     assert cut.shape == (3508, 2480, 3)
     assert (cut != np.asarray(picture)).any()

@@ -95,7 +95,8 @@ class Jogged:
     """A plotter that is looked at and moved, as a driver shows it."""
 
     def __init__(self, plotter: Plotter) -> None:
-        self._plotter, self.places = plotter, []
+        self._plotter = plotter
+        self.places: list[tuple[float, float]] = []
 
     def look(self, x_mm: float, y_mm: float) -> View:
         return View(self._plotter.sense(x_mm, y_mm), x_mm, y_mm, SENSOR_PX_PER_MM)

@@ -26,14 +26,14 @@ def scanned(page: NDArray[np.uint8], rng: np.random.Generator, tilt: float = 0.0
     seen += -seen.min(axis=0) + pad
     matrix = cv2.getPerspectiveTransform(corners, seen.astype(np.float32))
     size = tuple(int(side) + pad for side in np.ceil(seen.max(axis=0)))
-    view = cv2.warpPerspective(page, matrix, size, flags=cv2.INTER_AREA, borderValue=(60, 60, 60)).astype(
-        np.float32
-    )
-    light = np.linspace(1.0, rng.uniform(0.8, 1.0), view.shape[1])[None, :, None]
-    view = cv2.GaussianBlur(view, (0, 0), 0.7) * light + rng.normal(0, 4, view.shape)
-    view = np.clip(view * 0.94 + 8, 0, 255).astype(np.uint8)
-    coded = cv2.imencode(".jpg", view[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])[1]
-    return np.asarray(cv2.imdecode(coded, cv2.IMREAD_COLOR)[..., ::-1])
+    warped = cv2.warpPerspective(page, matrix, size, flags=cv2.INTER_AREA, borderValue=(60, 60, 60))
+    light = np.linspace(1.0, rng.uniform(0.8, 1.0), warped.shape[1])[None, :, None]
+    view = np.asarray(cv2.GaussianBlur(warped, (0, 0), 0.7), float) * light + rng.normal(0, 4, warped.shape)
+    seen_px = np.clip(view * 0.94 + 8, 0, 255).astype(np.uint8)
+    coded = cv2.imencode(".jpg", seen_px[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])[1]
+    decoded = cv2.imdecode(coded, cv2.IMREAD_COLOR)
+    assert decoded is not None
+    return np.asarray(decoded[..., ::-1], np.uint8)
 
 
 def test_a_page_holds_a_dash_for_each_group_of_each_ink_and_none_touches_another() -> None:

@@ -8,7 +8,9 @@ from pydantic import BaseModel, Field
 from perisect.api.print import picture
 from perisect.api.problems import Problem
 from perisect.api.views import RunView, run_view
+from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
+from perisect.services.cut_plan import cut_plan
 from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on
 from perisect.store import runs
 from perisect.store.database import transaction
@@ -30,6 +32,40 @@ class OnceMore(BaseModel):
 
     process: Annotated[str, Field(max_length=24)] | None = None
     stickers: Annotated[list[Annotated[int, Field(ge=0, lt=100_000)]], Field(max_length=5000)] = []
+
+
+class ProcessPlanView(BaseModel):
+    """Lines of one process: how many, how long with all passes, with which pen and setting, and how long it takes."""
+
+    process: str
+    pen: int
+    count: int
+    length_mm: float
+    setting: CutSetting
+    seconds: float
+
+
+class CutPlanView(BaseModel):
+    """What is going to be cut on a sheet, in the order of the cut."""
+
+    processes: list[ProcessPlanView]
+    seconds: float
+
+
+@router.get("/api/jobs/{job_id}/sheets/{number}/cut-plan")
+def get_cut_plan(job_id: int, number: int) -> CutPlanView:
+    """What is going to be cut on a sheet (from 1), with which settings, and how long it takes."""
+    plan = cut_plan(job_id, number)
+    return CutPlanView(
+        processes=[
+            ProcessPlanView(pen=TABLE[each.process].pen, **{name: getattr(each, name) for name in PLANNED})
+            for each in plan.processes
+        ],
+        seconds=plan.seconds,
+    )
+
+
+PLANNED = ("process", "count", "length_mm", "setting", "seconds")
 
 
 @router.post("/api/prints/{print_id}/cuts", status_code=202)

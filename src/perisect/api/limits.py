@@ -38,7 +38,7 @@ def _lines() -> list[_Line]:
         ),
         _Line(re.compile(r"^POST /api/lines(/moving)?$"), CORES, 40, 0.1),
         _Line(
-            re.compile(rf"^GET {job}/sheets/\d+/(print\.pdf|plates(\.pdf)?|cut\.[\w.]+|lines)$"),
+            re.compile(rf"^GET {job}/sheets/\d+/(print\.pdf|plates(\.pdf)?|cut\.[\w.]+|cut-plan|lines)$"),
             CORES,
             40,
             1.0,

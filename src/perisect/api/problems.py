@@ -74,7 +74,9 @@ def _answer_to(error: Exception) -> JSONResponse | None:
         case PlotterBusy():
             whose = "another cut" if error.job_id is None else f"job {error.job_id}"
             return answer(
-                409, f"The plotter is busy with {whose}.", "Wait until it is done, unload its sheet, or cancel that cut."
+                409,
+                f"The plotter is busy with {whose}.",
+                "Wait until it is done, unload its sheet, or cancel that cut.",
             )
         case NoSuchSheet():
             return answer(404, f"This job has no sheet {error.number}.", f"It has {error.there}.")

@@ -102,6 +102,9 @@ class RunView(BaseModel):
     lines_done: int
     lines_total: int
     first_line: int
+    share: float
+    """Of the time of its lines, so much is over."""
+    predicted_s: float | None
     notice: str | None
     """What was seen of the sheet that did not stop the cut."""
     registration: RegistrationView | None

@@ -17,6 +17,7 @@ from perisect.core.formats import CutSheet
 from perisect.core.job import JobRecipe
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
 from perisect.devices.cut_run import CutJob, CutStopped, Progress, cut_loaded
+from perisect.services.cut_plan import shares_done
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
@@ -192,9 +193,12 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     def registered(fit: Registration) -> None:
         beat.tell(registration=fit.describe())
 
+    shares, predicted_s = shares_done(order, plotter.record, settings, cut.height_mm)
+    beat.tell(predicted_s=predicted_s, share=shares[leading.first] if leading.first else 0.0)
+
     def line_done(line: int) -> None:
         leading.lines_done = line
-        beat.tell(lines_done=line)
+        beat.tell(lines_done=line, share=shares[line])
 
     def held() -> list[int] | None:
         return _wait_while_held(leading, beat, cut, order) if leading.hold else None

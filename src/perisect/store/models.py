@@ -205,6 +205,10 @@ class Run(Base):
     """Whether the sheet had been laid in anew before this run already."""
     notice: Mapped[str | None]
     """What was seen of the sheet that did not stop the run."""
+    share: Mapped[float] = mapped_column(default=0.0)
+    """Of the time of its lines, so much is over."""
+    predicted_s: Mapped[float | None]
+    """What its lines take in all, as was told before."""
     hold: Mapped[bool] = mapped_column(default=False)
     """Whether the sheet stays in after the cut, until somebody says unload."""
     asked: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))

@@ -1,12 +1,13 @@
 """How long a cut takes and how far the carriage goes, told before it begins."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from perisect.core.cutting.carriage import Carriage, path_seconds
-from perisect.core.cutting.program import Cut, Motion, Move, Tool
+from perisect.core.cutting.program import Cut, Motion, Move, Step, Tool
 
 HOME = (0.0, 0.0)
 
@@ -25,32 +26,47 @@ class Duration:
         )
 
 
-def duration(motions: Iterable[Motion], carriage: Carriage, start_mm: tuple[float, float] = HOME) -> Duration:
-    """Of motions from a place of the plate and home again, each from rest to rest.
+class _Carried:
+    """A carriage on its way: where it is, mm of the plate, and the speed of its knife, mm/s."""
+
+    def __init__(self, carriage: Carriage) -> None:
+        self._carriage, self._at, self._speed = carriage, np.array(HOME), carriage.speed_mm_s
+
+    def take(self, motions: Iterable[Motion]) -> Duration:
+        """Make motions, each from rest to rest."""
+        total = Duration()
+        for motion in motions:
+            match motion:
+                case Tool():
+                    self._speed = motion.speed_cm_s * 10
+                case Move():
+                    seconds, length = self._go(np.array([motion.to_mm]), self._carriage.travel_mm_s)
+                    total += Duration(seconds, travel_mm=length)
+                case Cut():
+                    seconds, length = self._go(motion.path_mm[1:], self._speed)
+                    total += Duration(seconds, draw_mm=length)
+                case _:
+                    pass
+        return total
+
+    def _go(self, places_mm: NDArray[np.float64], speed_mm_s: float) -> tuple[float, float]:
+        path = np.vstack([self._at, places_mm])
+        self._at = path[-1]
+        seconds = float(path_seconds(path, self._carriage, speed_mm_s).sum())
+        return seconds, float(np.hypot(*np.diff(path, axis=0).T).sum())
+
+
+def duration(motions: Iterable[Motion], carriage: Carriage) -> Duration:
+    """Of motions from home, and home again.
 
     Args:
         carriage: what the plotter's carriage can do.
     """
-    at, speed, total = np.array(start_mm), carriage.speed_mm_s, Duration()
-    for motion in motions:
-        match motion:
-            case Tool():
-                speed = motion.speed_cm_s * 10
-            case Move():
-                path = np.vstack([at, motion.to_mm])
-                total += Duration(
-                    float(path_seconds(path, carriage, carriage.travel_mm_s).sum()), _length(path)
-                )
-                at = path[-1]
-            case Cut():
-                path = np.vstack([at, motion.path_mm[1:]])
-                total += Duration(float(path_seconds(path, carriage, speed).sum()), 0.0, _length(path))
-                at = path[-1]
-            case _:
-                pass
-    home = np.vstack([at, HOME])
-    return total + Duration(float(path_seconds(home, carriage, carriage.travel_mm_s).sum()), _length(home))
+    carried = _Carried(carriage)
+    return carried.take(motions) + carried.take([Move(HOME)])
 
 
-def _length(path: np.ndarray) -> float:
-    return float(np.hypot(*np.diff(path, axis=0).T).sum())
+def duration_by_step(steps: Sequence[Step], carriage: Carriage) -> list[Duration]:
+    """Of each step, from where the one before ended; the first from home."""
+    carried = _Carried(carriage)
+    return [carried.take(step.motions) for step in steps]

@@ -20,8 +20,6 @@ import { SettingsSection } from "./SettingsSection";
 import { GoOn, Held, Stickers } from "./Held";
 import { TestCut } from "./TestCut";
 
-type LineTotals = Schemas["LineTotalView"][];
-
 const PRINT: Layer = { id: "print", label: "Print" };
 const WORDS: Record<string, string> = {
   queued: "Waiting for the worker",
@@ -57,7 +55,7 @@ export function CutStation() {
     queryKey: ["totals", job.id, job.revision, print?.sheet],
     enabled: Boolean(sheetHere),
     queryFn: () =>
-      call("get_line_totals", { path: { job_id: job.id, number: print!.sheet + 1 } }),
+      call("get_cut_plan", { path: { job_id: job.id, number: print!.sheet + 1 } }),
   });
 
   if (testing) return <TestCut process={testing} onBack={() => setTesting(null)} />;
@@ -139,7 +137,7 @@ export function CutStation() {
         </ul>
       </Section>
       <Section title="Cut">
-        {totals.data && <Totals totals={totals.data} />}
+        {totals.data && <Totals plan={totals.data} />}
         {sheetHere && <PrintedOnly number={print.sheet} />}
         <div className="px-3.5 py-1.5">
           {busy ? linesLeft && run.state !== "held" && (
@@ -152,7 +150,7 @@ export function CutStation() {
         </div>
         {run && <Progress run={run} />}
         {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}
-        {run?.state === "held" && <Held run={run} totals={totals.data ?? []} chosen={clings} onDone={() => setClings(new Set())} />}
+        {run?.state === "held" && <Held run={run} totals={totals.data?.processes ?? []} chosen={clings} onDone={() => setClings(new Set())} />}
         {run?.state === "done" && next && next.id !== print.id && !cutAlready.has(next.id) && (
           <p className="px-3.5 pb-1.5">
             <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
@@ -166,7 +164,7 @@ export function CutStation() {
           </p>
         )}
       </Section>
-      {totals.data && !busy && <SettingsSection processes={totals.data.map((each) => each.process)} onTest={setTesting} />}
+      {totals.data && !busy && <SettingsSection processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
       <Dialog
         open={again}
         onClose={() => setAgain(false)}
@@ -203,16 +201,21 @@ function PrintedOnly({ number }: { number: number }) {
   return <Reading label="Printed, not cut" words>{kept.map(({ name, many }) => `${many} × ${name}`).join(", ")}</Reading>;
 }
 
-function Totals({ totals }: { totals: LineTotals }) {
+/** Minutes and seconds. */
+const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.round(seconds) % 60).padStart(2, "0")}`;
+
+/** One line a process: what will be cut, how long, in which time. */
+function Totals({ plan }: { plan: Schemas["CutPlanView"] }) {
   const { unit } = useUnits();
   const long = (mm: number) => (unit === "mm" ? `${(mm / 1000).toFixed(2)} m` : `${(mm / 304.8).toFixed(1)} ft`);
   return (
     <>
-      {totals.map((total, index) => (
-        <Reading key={total.process} label={`${index + 1}. ${PROCESSES.find((each) => each.name === total.process)?.title ?? total.process}`}>
-          {total.count} · {long(total.length_mm)}
+      {plan.processes.map((each, index) => (
+        <Reading key={each.process} label={`${index + 1}. ${PROCESSES.find(({ name }) => name === each.process)?.title ?? each.process}`}>
+          {each.count} · {long(each.length_mm)} · {clock(each.seconds)}
         </Reading>
       ))}
+      <Reading label="In all, about">{clock(plan.seconds)}</Reading>
     </>
   );
 }
@@ -223,17 +226,20 @@ function Progress({ run }: { run: Run }) {
     <div className="px-3.5 pb-1.5" role="status" aria-live="polite">
       <div className="flex items-baseline justify-between">
         <b className={bad ? "text-stop" : run.state === "done" ? "text-good" : run.state === "cancelled" ? "text-look" : ""}>{WORDS[run.state]}</b>
-        <span className="figure text-[12.5px]">{run.lines_total > 0 && `line ${run.lines_done} of ${run.lines_total}`}</span>
+        <span className="figure text-[12.5px]">
+          {run.lines_total > 0 && `line ${run.lines_done} of ${run.lines_total}`}
+          {run.state === "cutting" && run.predicted_s != null && run.share < 1 && ` · ${clock(run.predicted_s * (1 - run.share))} left`}
+        </span>
       </div>
       <div
         role="progressbar"
-        aria-label="Lines cut"
+        aria-label="Share of the cut"
         aria-valuemin={0}
-        aria-valuemax={run.lines_total}
-        aria-valuenow={run.lines_done}
+        aria-valuemax={100}
+        aria-valuenow={Math.round(run.share * 100)}
         className="my-1 h-2 overflow-hidden rounded bg-[#cfd9d4]"
       >
-        <div className="h-full rounded bg-kiss transition-[width]" style={{ width: `${run.lines_total ? (run.lines_done / run.lines_total) * 100 : 0}%` }} />
+        <div className="h-full rounded bg-kiss transition-[width]" style={{ width: `${run.state === "done" ? 100 : run.share * 100}%` }} />
       </div>
       {run.notice && <p className="text-look">{run.notice}</p>}
       {run.message && <p className={bad ? "text-stop" : "text-quiet"}>{run.message}</p>}

@@ -10,7 +10,7 @@ import { useNotice } from "../../ui/Notice";
 const titleOf = (process: string) => (PROCESSES.find((each) => each.name === process)?.title ?? process).toLowerCase();
 
 /** A sheet that lies in the plotter still: what clings is cut once more over the very same lines. */
-export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schemas["LineTotalView"][]; chosen: Set<number>; onDone: () => void }) {
+export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schemas["ProcessPlanView"][]; chosen: Set<number>; onDone: () => void }) {
   const tell = useNotice();
   const off = useRef<HTMLButtonElement>(null);
   const path = { run_id: run.id };
