@@ -43,6 +43,13 @@ def test_a_sheet_is_printed_cut_and_measured(api: httpx.Client, work: Work, job:
     assert [(each["process"], each["pen"], each["count"]) for each in plan["processes"]] == [("kiss", 1, 2)]
     assert done["seconds"] == pytest.approx(plan["seconds"], rel=0.03)
     assert (done["share"], done["notice"]) == (1, None)
+    assert [(mark["name"], mark["verdict"]) for mark in done["marks"]] == [
+        (name, "clear") for name in ("top left", "top right", "lower left", "lower right")
+    ]
+    assert all(mark["off_mm"] < 0.15 and mark["likeness"] > 0.96 for mark in done["marks"])
+    seen = Image.open(io.BytesIO(api.get(f"/api/runs/{run['id']}/marks/3.png").content))
+    assert seen.size == (161, 161)
+    assert api.get(f"/api/runs/{run['id']}/marks/4.png").status_code == 404
     cut = np.asarray(Image.open(io.BytesIO(api.get(f"/api/runs/{run['id']}/cut.png").content)))
     assert cut.shape == (3508, 2480, 3)
     assert (cut != np.asarray(picture)).any()
@@ -152,6 +159,7 @@ def test_a_spoilt_sheet_stops_before_the_first_line_and_says_why(
     over = api.get(f"/api/runs/{run['id']}").json()
     assert (over["state"], over["lines_done"]) == ("stopped", 0)
     assert says in over["message"]
+    assert len(over["marks"]) == 4
 
 
 def _moved_mark(sheet: np.ndarray) -> np.ndarray:

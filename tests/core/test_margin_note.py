@@ -7,6 +7,7 @@ import pikepdf
 import pypdfium2
 import pytest
 
+from perisect.core.prepress.film import film_size
 from perisect.core.prepress.margin_note import Note, NoteImpossible, margin_strip, set_note, with_notes
 from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.prepress.raster import render_page
@@ -88,3 +89,12 @@ def test_the_last_parts_go_where_room_is_short_and_a_name_that_cannot_be_written
     for words in ("x" * 600, "船 of paper"):
         with pytest.raises(NoteImpossible, match="margin"):
             set_note(Note((words,)), area)
+
+
+def test_film_for_a_sheet_leaves_every_mark_bare_and_covers_what_is_cut() -> None:
+    # A4: the marks' clear zones (4.2 + 1.3 mm) end 17.5 mm below the head and 20.5 above the foot.
+    assert film_size(AREAS[0]) == pytest.approx((210 - 2 * 2, 297 - 17.5 - 20.5))
+    for area in AREAS:
+        film = film_size(area)
+        assert film is not None
+        assert film[0] * film[1] > 0.6 * area.stock.area_mm2

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Path, Response
 from pydantic import BaseModel, Field
 
 from perisect.api.print import picture
@@ -11,7 +11,7 @@ from perisect.api.views import RunView, run_view
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
 from perisect.services.cut_plan import cut_plan
-from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on
+from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
@@ -133,6 +133,14 @@ def get_cut_picture(run_id: int) -> Response:
     with transaction() as session:
         name = _there(session.get(Run, run_id), run_id).picture
     return picture(name)
+
+
+@router.get("/api/runs/{run_id}/marks/{mark}.png", response_class=Response)
+def get_mark_picture(run_id: int, mark: Annotated[int, Path(ge=0, lt=1000)]) -> Response:
+    """A mark (from 0) as the sensor saw it, the fit drawn in."""
+    with transaction() as session:
+        _there(session.get(Run, run_id), run_id)
+    return picture(mark_picture_name(run_id, mark))
 
 
 def _there(run: Run | None, run_id: int) -> Run:

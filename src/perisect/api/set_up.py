@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from perisect.core.finding import Finding
 from perisect.core.job import JobRecipe
 from perisect.core.job.bleed_check import TOUCHING_MM
+from perisect.core.prepress.film import film_size
 from perisect.core.prepress.setup_card import (
     CardJob,
     SetupCard,
@@ -16,6 +17,7 @@ from perisect.core.prepress.setup_card import (
     is_ticked,
     side_test_pdf,
 )
+from perisect.services.plans import plan
 from perisect.store import jobs, setup_cards
 from perisect.store.database import transaction
 
@@ -31,6 +33,8 @@ class SetUpView(BaseModel):
     ticked: bool
     """Whether somebody said within a day that the printer is set so."""
     ticked_at: datetime | None
+    film_mm: tuple[float, float] | None
+    """Width and length of film that leaves the marks bare."""
     findings: list[Finding]
 
 
@@ -50,6 +54,7 @@ def get_card(job_id: int) -> SetUpView:
         card=card,
         ticked=is_ticked(ticked_at, datetime.now(UTC)),
         ticked_at=ticked_at,
+        film_mm=film_size(plan(recipe).plan.area),
         findings=card_findings(card, CardJob(recipe.sheet.on, bleeds)),
     )
 

@@ -64,6 +64,7 @@ class PrintView(BaseModel):
     name: str
     """Whose copy it is; empty when it is nobody's."""
     created_at: datetime
+    finished_at: datetime | None
 
 
 class RegistrationView(BaseModel):
@@ -89,6 +90,17 @@ class SlipView(BaseModel):
     good: bool
 
 
+class SeenMarkView(BaseModel):
+    """A mark as the sensor saw it: how alike to its picture (0 to 1), how far the fit is from it, mm, and what is the
+    matter."""
+
+    name: str
+    verdict: Literal["clear", "weak", "not found"]
+    likeness: float
+    off_mm: float | None
+    cause: str | None
+
+
 class RunView(BaseModel):
     """A cut and what was measured."""
 
@@ -102,6 +114,7 @@ class RunView(BaseModel):
     lines_done: int
     lines_total: int
     first_line: int
+    marks: list[SeenMarkView] | None
     share: float
     """Of the time of its lines, so much is over."""
     predicted_s: float | None
@@ -237,6 +250,7 @@ def print_view(queued: QueuedPrint, current_hash: str) -> PrintView:
         copy_number=row.copy,
         copies=row.copies,
         name=row.name,
+        finished_at=row.finished_at,
         created_at=row.created_at,
     )
 

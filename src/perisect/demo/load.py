@@ -4,18 +4,22 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from perisect.core.cutting.book import BookEntry, BookKey
+from perisect.core.cutting.setting import CutSetting
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
 from perisect.core.job.new_piece import usual_lines
 from perisect.core.lines import LineRecipe
+from perisect.core.prepress.setup_card import SetupCard
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
 from perisect.core.sheet.recipe import CardRecipe
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.services.cutting import ask_for_cut, do_cut
+from perisect.services.head_check import say_gaps
 from perisect.services.pictures import split, take_in
 from perisect.services.printing import Copies, ask_for_prints, do_print
 from perisect.services.shop import set_name
 from perisect.stand_ins.shop import StandIns, stand_ins
-from perisect.store import equipment, jobs, tables
+from perisect.store import book, equipment, jobs, setup_cards, tables
 from perisect.store.database import transaction
 
 ARTWORK = Path(__file__).parent / "artwork"
@@ -50,6 +54,7 @@ def load() -> None:
         if jobs.any_there(session):
             return
         set_name(session, SHOP)
+    _known_of_the_machines()
     recipe, steps = JobRecipe(sheet=SheetRecipe(fill=False)), []
     designs: tuple[DesignRecipe, ...] = ()
     for number, (name, file, longest_mm, copies) in enumerate(PIECES, start=1):
@@ -160,6 +165,29 @@ def _roll() -> None:
         jobs.write(
             session, job.id, job.revision, JobRecipe(designs=(lantern,), sheet=sheet), "Twenty-four on a roll"
         )
+
+
+def _known_of_the_machines() -> None:
+    """What the kiosk has found out: how its printer is set for paper, that its head is well, and two test cuts."""
+    sheet = SheetRecipe()
+    card = SetupCard(
+        media="Matt paper", surface="matt", quality="High", tray="rear", side="up", profile="", dry_min=15
+    )
+    with transaction() as session:
+        setup_cards.save(session, sheet, card)
+        setup_cards.tick(session, sheet)
+        for process, force, speed, passes, sure in (("kiss", 6, 20, 1, 0.97), ("through", 14, 12, 2, 0.96)):
+            book.save(
+                session,
+                BookEntry(
+                    key=BookKey(stock=sheet.on.id, process=process, plotter=sheet.cut_by.id),
+                    setting=CutSetting(speed_cm_s=speed, force=force, passes=passes),
+                    source="test",
+                    sure=sure,
+                    note="test cut of 7 steps",
+                ),
+            )
+    say_gaps(sheet.printed_by.id, sheet.on, [], None)
 
 
 def _print_and_cut(job_id: int) -> None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from perisect.core.cutting.causes import Cause, cause_of, survey
+from perisect.core.cutting.causes import Cause, Sight, cause_of, survey
 from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.program import Cut, cut_program
@@ -17,11 +17,12 @@ from perisect.devices.protocols import PlotterDriver, PrintedSheet, Unloaded
 
 
 class CutStopped(Exception):
-    """The run stopped for a reason the person can do something about; `cause` is what was seen of it."""
+    """The run stopped for a reason the person can do something about; `cause` is what was seen of it, and `sights` how
+    each mark was seen."""
 
-    def __init__(self, text: str, cause: Cause | None = None) -> None:
+    def __init__(self, text: str, cause: Cause | None = None, sights: Sequence[Sight] = ()) -> None:
         super().__init__(text)
-        self.cause = cause
+        self.cause, self.sights = cause, sights
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,8 @@ class Progress:
     stage: Callable[[str], None] = lambda _: None
     registered: Callable[[Registration], None] = lambda _: None
     noticed: Callable[[Cause], None] = lambda _: None
+    seen: Callable[[Sequence[Sight], Registration | None, Cause | None], None] = lambda *_: None
+    """How each mark was seen, the fit where there is one, and what is the matter where something is."""
     line_done: Callable[[int], None] = lambda _: None
     cancelled: Callable[[], bool] = lambda: False
     held: Callable[[], Sequence[int] | None] = lambda: None
@@ -101,12 +104,13 @@ def sense(plotter: PlotterDriver, job: CutJob) -> Registration:
         turned = True
         where = f"at the {error.where}" if error.where else "nowhere"
         lost = f"The sheet is turned: the ringed mark was found {where}, not at the {marks[0].name}. "
-    cause = cause_of(survey(marks, job.mark_settings, place, plotter.look), None, turned)
+    sights = survey(marks, job.mark_settings, place, plotter.look)
+    cause = cause_of(sights, None, turned)
     if cause is None:
         remedy = "It may be smeared, covered or badly lit. Clean it, lay the sheet against the guide, or print anew."
     else:
         remedy = cause.remedy
-    raise CutStopped(f"{lost}{remedy}", cause)
+    raise CutStopped(f"{lost}{remedy}", cause, sights)
 
 
 Sense = Callable[[PlotterDriver, CutJob], Registration]
@@ -132,11 +136,16 @@ def cut_loaded(
     progress.stage("loading")
     plotter.load(sheet, first > 0)
     progress.stage("sensing")
-    fit = register_by(plotter, job)
+    try:
+        fit = register_by(plotter, job)
+    except CutStopped as stopped:
+        progress.seen(stopped.sights, None, stopped.cause)
+        raise
     progress.registered(fit)
     if register_by is sense:
         seen = survey(job.marks, job.mark_settings, lambda x, y: _there(fit, x, y), plotter.look)
         odd = cause_of(seen, fit)
+        progress.seen(seen, fit, odd)
         if odd is not None:
             progress.noticed(odd)
     progress.stage("cutting")

@@ -1,6 +1,7 @@
 """Cut sheets: ask for a cut, and what a worker does with the plotter and keeps of it."""
 
-import time
+from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
@@ -9,18 +10,20 @@ import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.core.artwork import ToneRecipe
-from perisect.core.cutting.causes import REMEDIES
+from perisect.core.cutting.causes import REMEDIES, Cause, Sight
 from perisect.core.cutting.knife import KnifeSettings
-from perisect.core.cutting.order import CutLine, cut_order
+from perisect.core.cutting.mark_view import draw_sight, seen_marks
+from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import Registration
-from perisect.core.formats import CutSheet
 from perisect.core.job import JobRecipe
+from perisect.core.ledger.cut_picture import sheet_png
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
 from perisect.devices.cut_run import CutJob, CutStopped, Progress, cut_loaded
 from perisect.services.cut_plan import shares_done
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
+from perisect.services.held import wait_while_held
 from perisect.services.measuring import Measured, measured
 from perisect.services.plans import plan
 from perisect.services.printing import TryLater
@@ -179,6 +182,11 @@ def do_cut(run_id: int) -> None:
         beat.flush()
 
 
+def mark_picture_name(run_id: int, mark: int) -> str:
+    """Where the picture of a mark (from 0) as a run saw it is kept."""
+    return f"runs/{run_id}/mark-{mark}.png"
+
+
 def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     """How it ended, and what is said of it."""
     planned, number = plan(leading.recipe), leading.number
@@ -201,17 +209,27 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         beat.tell(lines_done=line, share=shares[line])
 
     def held() -> list[int] | None:
-        return _wait_while_held(leading, beat, cut, order) if leading.hold else None
+        return wait_while_held(leading.run_id, leading.claim, beat, cut, order) if leading.hold else None
 
+    def seen(sights: Sequence[Sight], fit: Registration | None, cause: Cause | None) -> None:
+        try:
+            for sight in sights:
+                drawn = draw_sight(area.marks[sight.mark], area.machine.marks, sight, fit)
+                blobs.put(mark_picture_name(leading.run_id, sight.mark), sheet_png(drawn))
+        except blobs.DiskFull:
+            return  # A picture less; the cut goes on.
+        beat.tell(marks=[asdict(mark) for mark in seen_marks(area.marks, sights, fit, cause)])
+
+    area = planned.plan.area
     progress = Progress(
         stage=lambda stage: beat.tell(state=stage),
         registered=registered,
         noticed=lambda cause: beat.tell(notice=cause.remedy),
+        seen=seen,
         line_done=line_done,
         cancelled=lambda: beat.asked == "cancel",
         held=held,
     )
-    area = planned.plan.area
     job = CutJob(
         area.marks,
         area.machine.marks,
@@ -242,41 +260,3 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     if result.lines_done < len(order):
         return "cancelled", f"You cancelled this cut. {unmeasured}".strip()
     return "done", unmeasured or None
-
-
-HELD_FOR_S = 1800.0
-"""A sheet that nobody unloads is taken out by then, for others wait for the plotter."""
-
-
-def _wait_while_held(
-    leading: _Leading, beat: Heartbeat, cut: CutSheet, order: list[CutLine]
-) -> list[int] | None:
-    """Lines that somebody wants cut once more while the sheet lies there; None to take it out."""
-    beat.tell(state="held")
-    end = time.monotonic() + HELD_FOR_S
-    while time.monotonic() < end and beat.asked != "cancel":
-        try:
-            with transaction() as session:
-                asked = runs.take_asked(session, leading.run_id, leading.claim)
-        except SQLAlchemyError:
-            asked = None  # The sheet lies there; the database comes back.
-        if asked is not None:
-            beat.tell(state="cutting")
-            return None if asked.get("unload") else lines_again(cut, order, asked)
-        time.sleep(HELD_LOOK_S)
-    return None
-
-
-HELD_LOOK_S = 0.3
-
-
-def lines_again(cut: CutSheet, order: list[CutLine], asked: dict[str, Any]) -> list[int]:
-    """Numbers of the lines of some stickers and of one process, in the order they are cut; of all where none is
-    named."""
-    stickers, process = set(asked.get("stickers") or ()), asked.get("process")
-    return [
-        number
-        for number, line in enumerate(order)
-        if (process is None or line.process == process)
-        and (not stickers or cut.owners[line.process][line.index] in stickers)
-    ]

@@ -205,6 +205,8 @@ class Run(Base):
     """Whether the sheet had been laid in anew before this run already."""
     notice: Mapped[str | None]
     """What was seen of the sheet that did not stop the run."""
+    marks: Mapped[list[dict[str, Any]] | None]
+    """How each mark was seen; their pictures are blobs of the run."""
     share: Mapped[float] = mapped_column(default=0.0)
     """Of the time of its lines, so much is over."""
     predicted_s: Mapped[float | None]

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
-import { call, type Run, type Schemas, urlOf } from "../../api/client";
+import { call, type Print, type Run, type Schemas, urlOf } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
@@ -16,6 +16,7 @@ import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
 import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
+import { useCard } from "../print/CardSection";
 import { SettingsSection } from "./SettingsSection";
 import { GoOn, Held, Stickers } from "./Held";
 import { TestCut } from "./TestCut";
@@ -156,6 +157,7 @@ export function CutStation() {
             <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
           </p>
         )}
+        {!busy && <Drying print={print} />}
         {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
         {!busy && (
           <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
@@ -184,6 +186,7 @@ export function CutStation() {
           </Button>
         </div>
       </Dialog>
+      {run?.marks && run.marks.length > 0 && <SeenMarks run={run} />}
       {run?.registration && <Registration values={run.registration} marks={sheets.marks_told} />}
     </Station>
   );
@@ -245,6 +248,44 @@ function Progress({ run }: { run: Run }) {
       {run.message && <p className={bad ? "text-stop" : "text-quiet"}>{run.message}</p>}
       {run.state === "done" && run.seconds != null && <p className="text-quiet">The sheet is cut and measured.</p>}
     </div>
+  );
+}
+
+/** Ink that is wet still smears under the rollers. */
+function Drying({ print }: { print: Print }) {
+  const { view } = useCard();
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 20_000);
+    return () => clearInterval(timer);
+  }, []);
+  if (!view || !print.finished_at) return null;
+  const dry = Date.parse(print.finished_at) + (view.card.dry_min ?? 15) * 60_000;
+  if (now >= dry) return null;
+  const at = new Date(dry).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
+  return <p className="px-3.5 pb-1 text-look">By the card of {view.printer} the ink is dry at {at}, in {Math.ceil((dry - now) / 60_000)} min. Laminate and cut it then.</p>;
+}
+
+/** Each mark as the sensor saw it, with the fit drawn. */
+function SeenMarks({ run }: { run: Run }) {
+  const { length } = useUnits();
+  const marks = run.marks ?? [];
+  return (
+    <Section title="Marks as they were seen">
+      <ul className="grid grid-cols-2 gap-2 px-2.5">
+        {marks.slice(0, 12).map((mark, number) => (
+          <li key={mark.name} className="flex items-center gap-2 rounded-md border border-rule bg-paper p-1.5">
+            <img src={urlOf("get_mark_picture", { run_id: run.id, mark: number })} alt={`${mark.name} mark as it was seen`} className="size-14 shrink-0 rounded" />
+            <span className="min-w-0 text-[12.5px] leading-tight">
+              <span className="block text-quiet">{mark.name}</span>
+              <b className={`block ${mark.verdict === "clear" ? "font-normal" : mark.verdict === "weak" ? "text-look" : "text-stop"}`}>{mark.verdict}</b>
+              {mark.off_mm != null && <span className="figure block">{length(mark.off_mm, 2)} off</span>}
+              {mark.cause && <span className="block text-look">{mark.cause}</span>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
 

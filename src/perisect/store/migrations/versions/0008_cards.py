@@ -26,6 +26,7 @@ def upgrade() -> None:
     op.add_column("run", sa.Column("asked", JSONB))
     op.add_column("run", sa.Column("share", sa.Float, nullable=False, server_default="0"))
     op.add_column("run", sa.Column("predicted_s", sa.Float))
+    op.add_column("run", sa.Column("marks", JSONB))
     op.create_table(
         "setup_card",
         sa.Column("printer", sa.String(40), primary_key=True),
