@@ -186,8 +186,9 @@ def test_pieces_are_chosen_removed_and_brought_back(page: Page, job: str) -> Non
     expect(pieces).to_have_count(2)
 
 
-def test_files_of_a_sheet_are_one_click_away(page: Page, job: str) -> None:
+def test_files_of_a_sheet_are_a_fold_away(page: Page, job: str) -> None:
     page.keyboard.press("4")
+    page.get_by_role("button", name=re.compile("^Files of this sheet")).click()
     for name, suffix in (("Print PDF", "print.pdf"), ("Cut SVG", "cut.svg"), ("Cut HPGL", "cut.hpgl")):
         with page.expect_download() as given:
             page.get_by_role("link", name=name).click()

@@ -88,10 +88,7 @@ def ask_to_go_on(run_id: int, leave_out: bool) -> tuple[Run, int]:
     return ask_for_cut(print_id, rest)
 
 
-WHOLE = runs.Rest()
-
-
-def ask_for_cut(print_id: int, rest: runs.Rest = WHOLE) -> tuple[Run, int]:
+def ask_for_cut(print_id: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
     """Queue a printed sheet at its plotter; the run, and the sheet's number from 0.
 
     Args:
@@ -216,8 +213,10 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
             for sight in sights:
                 drawn = draw_sight(area.marks[sight.mark], area.machine.marks, sight, fit)
                 blobs.put(mark_picture_name(leading.run_id, sight.mark), sheet_png(drawn))
-        except blobs.DiskFull:
-            return  # A picture less; the cut goes on.
+        except Exception:
+            # Pictures less; the cut goes on.
+            log.exception("marks not kept", run_id=leading.run_id)
+            return
         beat.tell(marks=[asdict(mark) for mark in seen_marks(area.marks, sights, fit, cause)])
 
     area = planned.plan.area

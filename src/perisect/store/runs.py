@@ -40,7 +40,10 @@ class Rest:
     laid_in_before: bool = False
 
 
-def begin(session: Session, sheet: Print, plotter: str, rest: Rest) -> Run:
+WHOLE = Rest()
+
+
+def begin(session: Session, sheet: Print, plotter: str, rest: Rest = WHOLE) -> Run:
     """A new run of a printed sheet, from a line on (from 0), which has the plotter from now on.
 
     Raises:
@@ -149,6 +152,8 @@ def where_stopped(lines_done: int, lines_total: int) -> str:
     """At which line a run ended, and what that means for the sheet."""
     if lines_done == 0:
         return "No line of the sheet was cut: load it again or print another."
+    if lines_done == lines_total:
+        return "Every line of the sheet was cut: take it out."
     return (
         f"It stopped at line {lines_done} of {lines_total}. "
         "Take the sheet out, lay it in again as it lay, and go on at the next line."
