@@ -27,7 +27,7 @@ const WORDS: Record<string, string> = {
   loading: "Loading the sheet",
   sensing: "Looking for the marks",
   cutting: "Cutting",
-  held: "Cut, and still in the plotter",
+  held: "Still in the plotter",
   unloading: "Taking the sheet out",
   measuring: "Measuring the slip",
   done: "Done",
@@ -157,7 +157,7 @@ export function CutStation() {
             <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
           </p>
         )}
-        {!busy && <Drying print={print} />}
+        {!busy && run?.state !== "done" && <Drying print={print} />}
         {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
         {!busy && (
           <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
@@ -279,7 +279,7 @@ function SeenMarks({ run }: { run: Run }) {
             <span className="min-w-0 text-[12.5px] leading-tight">
               <span className="block text-quiet">{mark.name}</span>
               <b className={`block ${mark.verdict === "clear" ? "font-normal" : mark.verdict === "weak" ? "text-look" : "text-stop"}`}>{mark.verdict}</b>
-              {mark.off_mm != null && <span className="figure block">{length(mark.off_mm, 2)} off</span>}
+              {mark.off_mm != null && <span className="figure block">{length(mark.off_mm, 3)} off</span>}
               {mark.cause && <span className="block text-look">{mark.cause}</span>}
             </span>
           </li>
