@@ -2,28 +2,19 @@
 
 from collections.abc import Iterator
 
-import cv2
 import numpy as np
-from tests.core.test_causes import NAMED
+from tests.core.test_causes import NAMED, named
 from tests.core.test_head_check import scanned
 
 from bench.figure import Figure
 from perisect.core.cutting.belief import MOST_LADDERS, STEPS, Tried, believe, next_ladder, prior_of, propose
-from perisect.core.cutting.causes import cause_of, survey
-from perisect.core.cutting.registration import register
-from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
 from perisect.core.prepress.head_pattern import GROUPS, INKS, head_pattern_pdf
 from perisect.core.prepress.head_read import NotThePattern, read_head
-from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.process import process
-from perisect.core.sheet import A4, MarkSettings, marks_for
+from perisect.core.sheet import A4
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_STOCKS
-from perisect.devices.cut_run import nominal
 from perisect.stand_ins.bite import Bite
-from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plotter
-from perisect.stand_ins.plotter_faults import PLOTTER_FAULTS, Trouble
 from perisect.stand_ins.printer import Printer
-from perisect.stand_ins.printer_faults import PRINTER_FAULTS
 
 BLADES, HEADS, SHEETS = 500, 200, 20
 
@@ -79,30 +70,7 @@ def nozzles_on_scans_and_photos() -> Iterator[Figure]:
 
 def causes_that_are_named() -> Iterator[Figure]:
     """Causes named as they are, of 20 sheets for each of fifteen kinds of trouble, none among them."""
-    settings = MarkSettings()
-    marks, place = marks_for(A4, settings), nominal(A4.height_mm, (20, 20))
-    pdf = write_print_pdf(A4, marks, settings, [], {})
-    right = []
-    for fault, cause in NAMED.items():
-        for seed in range(SHEETS):
-            page, k, _ = Printer(seed, fault=fault if fault in PRINTER_FAULTS else None).print_page(pdf)
-            plotter = Plotter(seed)
-            plotter.trouble = Trouble(fault, seed) if fault in PLOTTER_FAULTS else None
-            plotter.load(np.asarray(cv2.cvtColor(page, cv2.COLOR_RGB2GRAY)), k)
-
-            def look(x: float, y: float, plotter: Plotter = plotter) -> View:
-                return View(plotter.sense(x, y), x, y, SENSOR_PX_PER_MM)
-
-            fit, turned = None, False
-            try:
-                found = sense_marks(marks, settings, place, look)
-                fit = register([(m.x_mm, m.y_mm) for m in marks], [(f.x_mm, f.y_mm) for f in found])
-            except MarkNotFound:
-                pass
-            except SheetTurned:
-                turned = True
-            told = cause_of(survey(marks, settings, place, look), fit, turned)
-            right.append((told.name if told else None) == cause)
+    right = [named(fault, seed) == cause for fault, cause in NAMED.items() for seed in range(SHEETS)]
     yield Figure(
         f"causes named truly, {len(right)} sheets", 100 * float(np.mean(right)), 90.0, "%", "asked for"
     )

@@ -1,10 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
-import { useRef } from "react";
 
 import { call, type Schemas, type Shop, urlOf } from "../api/client";
 import { PROCESSES } from "../api/constants";
-import { Button } from "../ui/Button";
+import { FileButton } from "../ui/FileButton";
 import { useNotice } from "../ui/Notice";
 
 type Entry = Schemas["BookEntry"];
@@ -16,7 +15,6 @@ const SOURCES: Record<Entry["source"], string> = { test: "test cut", hand: "by h
 export function BookSection({ shop }: { shop: Shop }) {
   const client = useQueryClient();
   const tell = useNotice();
-  const file = useRef<HTMLInputElement>(null);
   const { data: entries } = useQuery({ queryKey: KEY, queryFn: ({ signal }) => call("get_book", { signal }) });
   const put = (asked: Promise<Entry[]>) => void asked.then((now) => client.setQueryData(KEY, now)).catch(tell);
   const take = async (chosen: File) => {
@@ -36,19 +34,7 @@ export function BookSection({ shop }: { shop: Shop }) {
         <h2 className="text-[16px]">Settings book</h2>
         <span className="grow text-[12.5px] text-quiet">What is known of cutting. Test on a scrap first, whoever it comes from.</span>
         <a href={urlOf("get_passed_on")} download className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act">Pass on</a>
-        <input
-          ref={file}
-          type="file"
-          accept=".json,application/json"
-          className="hidden"
-          aria-label="Settings book of another shop"
-          onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            if (chosen) void take(chosen);
-            event.target.value = "";
-          }}
-        />
-        <Button onClick={() => file.current?.click()}>Take in …</Button>
+        <FileButton label="Settings book of another shop" accept=".json,application/json" onFile={(chosen) => void take(chosen)}>Take in …</FileButton>
       </div>
       {entries?.length === 0 && <p className="text-quiet">Nothing is known yet. A test cut at the Cut station writes the first line.</p>}
       {entries && entries.length > 0 && (

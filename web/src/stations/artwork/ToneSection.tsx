@@ -5,6 +5,7 @@ import { call, type DesignFacts, PLAIN_TONE as PLAIN, sendFile, type StockTone, 
 import { useJob } from "../../job/job";
 import { stockId } from "../../job/useShop";
 import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
 import { Row } from "../../ui/Reading";
@@ -28,7 +29,6 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
   const key = ["tone", of.printer, of.stock, of.quality];
   const { data } = useQuery({ queryKey: key, queryFn: () => call("get_tone", { path: of }) });
   const [proof, setProof] = useState(false);
-  const file = useRef<HTMLInputElement>(null);
   const tone = data?.tone ?? PLAIN;
   const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(of, facts.artwork.picture, next, asPrinted));
   // One after another, each from what the one before it left: quick keys on two sliders must not undo each other.
@@ -71,19 +71,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
       <Row>
         <span className="min-w-0 truncate text-quiet">{data?.profile_name ?? "No profile loaded"}</span>
         <span className="flex shrink-0 gap-1.5">
-          <input
-            ref={file}
-            type="file"
-            accept=".icc,.icm"
-            className="hidden"
-            aria-label="Colour profile of the stock"
-            onChange={(event) => {
-              const chosen = event.target.files?.[0];
-              if (chosen) put(() => sendFile("put_profile", of, chosen));
-              event.target.value = "";
-            }}
-          />
-          <Button onClick={() => file.current?.click()}>{data?.profile_name ? "Another" : "Load profile"}</Button>
+          <FileButton label="Colour profile of the stock" accept=".icc,.icm" onFile={(chosen) => put(() => sendFile("put_profile", of, chosen))}>{data?.profile_name ? "Another" : "Load profile"}</FileButton>
         </span>
       </Row>
       {data?.profile_name && (

@@ -5,6 +5,7 @@ import { call, type Schemas, sendFile, urlOf } from "../../api/client";
 import { useJob } from "../../job/job";
 import { count } from "../../job/stubs";
 import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
 import { cardKey } from "./CardSection";
@@ -41,7 +42,6 @@ export function HeadSection() {
   const { job } = useJob();
   const tell = useNotice();
   const client = useQueryClient();
-  const file = useRef<HTMLInputElement>(null);
   const head = useHead();
   const path = { job_id: job.id };
   const key = ["head", ...cardKey(job.id, job.recipe.sheet)];
@@ -68,19 +68,7 @@ export function HeadSection() {
       <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
         <Button disabled={Boolean(under)} onClick={() => put(call("post_pattern", { path }))}>{under ? "Printing the pattern …" : "Print the pattern"}</Button>
         <a className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act" href={urlOf("get_pattern", path)} target="_blank" rel="noreferrer">Open it</a>
-        <input
-          ref={file}
-          type="file"
-          accept="image/*,.pdf"
-          className="hidden"
-          aria-label="Scan or photo of the pattern"
-          onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            if (chosen) put(sendFile("post_head_picture", path, chosen));
-            event.target.value = "";
-          }}
-        />
-        <Button onClick={() => file.current?.click()}>Scan or photo …</Button>
+        <FileButton label="Scan or photo of the pattern" accept="image/*,.pdf" onFile={(chosen) => put(sendFile("post_head_picture", path, chosen))}>Scan or photo …</FileButton>
       </p>
       {head.pattern?.state === "failed" && <p role="alert" className="px-3.5 pb-1 text-stop">{head.pattern.message}</p>}
       <p className="px-3.5 pt-1 text-[12.5px] text-quiet">Or click the dashes that are missing on the paper.</p>
