@@ -25,8 +25,11 @@ LEAST_LEVELS = 14.0
 ROUND = 0.35
 """How far a target's width and height may differ, and its middles stand apart, of its radius."""
 LEAST_PX = 3.0
-CLOSED_PX = (1, 3, 5, 7, 9, 12, 15)
-"""Gaps of the black ink run through the targets too: dark parts so near each other are taken for one, tried in turn."""
+APART_PX = 8.0
+"""Targets nearer than this are the same one."""
+CLOSED_PX = ((1, 1), *((n, 1) for n in (3, 5, 7, 9, 12, 15)), *((1, n) for n in (3, 5, 7, 9, 12, 15)))
+"""Gaps of the black ink run through the targets too: dark parts so near each other down the picture, or across it where
+the page lies on its side, are taken for one. Rows and columns, tried in turn."""
 FIT_MM = 0.6
 """What may be left over at a target of a page that is ours."""
 
@@ -73,21 +76,26 @@ def _depth(page: NDArray[np.float32], box: tuple[float, float, float, float], ch
 
 def _flattened(rgb: NDArray[np.uint8], stock: Stock) -> NDArray[np.float32]:
     wanted = np.array(targets(stock))
-    most = 0
+    seen: list[tuple[float, float]] = []
     for closed_px in CLOSED_PX:
-        seen = _targets(rgb, closed_px)
-        most = max(most, len(seen))
-        places = _named(seen, wanted)
+        # A target that is whole by now stays so: each may need another step.
+        new = [
+            place
+            for place in _targets(rgb, closed_px)
+            if all(np.hypot(place[0] - x, place[1] - y) > APART_PX for x, y in seen)
+        ]
+        seen += new
+        places = _named(seen, wanted) if new else None
         if places is not None:
             break
     else:
-        if most >= 5:
+        if len(seen) >= 5:
             raise NotThePattern(
                 f"This is not a page of the head pattern for {stock.name}: its targets stand otherwise. If it was "
                 "printed on another stock, choose a job with that stock."
             )
         raise NotThePattern(
-            f"Of the five targets of the head pattern {most} are seen. Lay the page flat, take all of it into the "
+            f"Of the five targets of the head pattern {len(seen)} are seen. Lay the page flat, take all of it into the "
             "picture, and scan it at 150 ppi or more."
         )
     matrix, _ = cv2.findHomography(places, wanted * PX_PER_MM)
@@ -117,13 +125,13 @@ def _cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     return float(a[0] * b[1] - a[1] * b[0])
 
 
-def _targets(rgb: NDArray[np.uint8], closed_px: int) -> list[tuple[float, float]]:
+def _targets(rgb: NDArray[np.uint8], closed_px: tuple[int, int]) -> list[tuple[float, float]]:
     """Middles of black discs with a bare ring and a black middle, the most alike in size first, px."""
     grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
     _, dark = cv2.threshold(
         cv2.GaussianBlur(grey, (0, 0), 1), 0, 255, cv2.THRESH_BINARY_INV | cv2.THRESH_OTSU
     )
-    dark = cv2.morphologyEx(dark, cv2.MORPH_CLOSE, np.ones((closed_px, closed_px), np.uint8))
+    dark = cv2.morphologyEx(dark, cv2.MORPH_CLOSE, np.ones(closed_px, np.uint8))
     contours, tree = cv2.findContours(dark, cv2.RETR_TREE, cv2.CHAIN_APPROX_NONE)
     found = []
     for outer, (_, _, ring, _) in enumerate(tree[0] if tree is not None else ()):
