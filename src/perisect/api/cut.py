@@ -1,9 +1,10 @@
 """Stations 5 and 6: cuts, and what was measured on them."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from perisect.api.print import picture
 from perisect.api.problems import Problem
@@ -93,22 +94,22 @@ def post_once_more(run_id: int, asked: OnceMore) -> RunView:
     """Cut some lines of a sheet that lies there still once more, over the very same lines."""
     if asked.process is not None and asked.process not in TABLE:
         raise Problem(422, "There is no such kind of line.", f"There are {', '.join(TABLE)}.")
-    return _ask(run_id, asked.model_dump())
+    with transaction() as session:
+        return _lies_there(session, run_id, runs.ask(session, run_id, asked.model_dump()))
 
 
 @router.post("/api/runs/{run_id}/unload", status_code=202)
 def post_unload(run_id: int) -> RunView:
-    """Take a sheet out that lies there still."""
-    return _ask(run_id, {"unload": True})
-
-
-def _ask(run_id: int, asked: dict[str, Any]) -> RunView:
+    """Take a sheet out that lies there still, after what it was asked before."""
     with transaction() as session:
-        run = runs.ask(session, run_id, asked)
-        if run is None:
-            _there(session.get(Run, run_id), run_id)
-            raise Problem(409, "No sheet waits in the plotter for this cut.", "Look how the cut stands.")
-        return run_view(run, session.get_one(Print, run.print_id).sheet)
+        return _lies_there(session, run_id, runs.ask_to_unload(session, run_id))
+
+
+def _lies_there(session: Session, run_id: int, run: Run | None) -> RunView:
+    if run is None:
+        _there(session.get(Run, run_id), run_id)
+        raise Problem(409, "No sheet waits in the plotter for this cut.", "Look how the cut stands.")
+    return run_view(run, session.get_one(Print, run.print_id).sheet)
 
 
 @router.get("/api/runs/{run_id}")

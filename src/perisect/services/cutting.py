@@ -23,7 +23,7 @@ from perisect.services.cut_plan import shares_done
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
-from perisect.services.held import wait_while_held
+from perisect.services.held import Held
 from perisect.services.measuring import Measured, measured
 from perisect.services.plans import plan
 from perisect.services.printing import TryLater
@@ -205,8 +205,10 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         leading.lines_done = line
         beat.tell(lines_done=line, share=shares[line])
 
+    lies = Held(leading.run_id, leading.claim, beat)
+
     def held() -> list[int] | None:
-        return wait_while_held(leading.run_id, leading.claim, beat, cut, order) if leading.hold else None
+        return lies.wait(cut, order) if leading.hold else None
 
     def seen(sights: Sequence[Sight], fit: Registration | None, cause: Cause | None) -> None:
         try:

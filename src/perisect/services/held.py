@@ -16,23 +16,31 @@ HELD_FOR_S = 1800.0
 """A sheet that nobody unloads is taken out by then, for others wait for the plotter."""
 
 
-def wait_while_held(
-    run_id: int, claim: str, beat: Heartbeat, cut: CutSheet, order: list[CutLine]
-) -> list[int] | None:
-    """Lines that somebody wants cut once more while the sheet lies there; None to take it out."""
-    beat.tell(state="held")
-    end = time.monotonic() + HELD_FOR_S
-    while time.monotonic() < end and beat.asked != "cancel":
-        try:
-            with transaction() as session:
-                asked = runs.take_asked(session, run_id, claim)
-        except SQLAlchemyError:
-            asked = None  # The sheet lies there; the database comes back.
-        if asked is not None:
-            beat.tell(state="cutting")
-            return None if asked.get("unload") else lines_again(cut, order, asked)
-        time.sleep(HELD_LOOK_S)
-    return None
+class Held:
+    """A sheet that a run keeps in the plotter."""
+
+    def __init__(self, run_id: int, claim: str, beat: Heartbeat) -> None:
+        self._run_id, self._claim, self._beat = run_id, claim, beat
+        self._comes_out = False
+
+    def wait(self, cut: CutSheet, order: list[CutLine]) -> list[int] | None:
+        """Lines that somebody wants cut once more while the sheet lies there; None to take it out."""
+        if self._comes_out:
+            return None
+        self._beat.tell(state="held")
+        end = time.monotonic() + HELD_FOR_S
+        while time.monotonic() < end and self._beat.asked != "cancel":
+            try:
+                with transaction() as session:
+                    asked = runs.take_asked(session, self._run_id, self._claim)
+            except SQLAlchemyError:
+                asked = None  # The sheet lies there; the database comes back.
+            if asked is not None:
+                self._beat.tell(state="cutting")
+                self._comes_out = bool(asked.get("unload"))
+                return lines_again(cut, order, asked) if "stickers" in asked else None
+            time.sleep(HELD_LOOK_S)
+        return None
 
 
 def lines_again(cut: CutSheet, order: list[CutLine], asked: dict[str, Any]) -> list[int]:

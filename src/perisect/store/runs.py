@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import func, or_, select, text, update
+from sqlalchemy import cast, func, or_, select, text, update
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -114,6 +115,22 @@ def ask(session: Session, run_id: int, asked: dict[str, Any]) -> Run | None:
         update(Run)
         .where(Run.id == run_id, Run.state == "held", Run.asked.is_(None))
         .values(asked=asked)
+        .returning(Run)
+    )
+
+
+def ask_to_unload(session: Session, run_id: int) -> Run | None:
+    """Ask a run to take its sheet out, after what it was asked before; None when it holds none or has lines to cut."""
+    return session.scalar(
+        update(Run)
+        .where(
+            Run.id == run_id,
+            Run.hold,
+            Run.state.in_(("held", "cutting")),
+            Run.lines_total > 0,
+            Run.lines_done >= Run.lines_total,
+        )
+        .values(asked=func.coalesce(Run.asked, cast({}, JSONB)).op("||")(cast({"unload": True}, JSONB)))
         .returning(Run)
     )
 

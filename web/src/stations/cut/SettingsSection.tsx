@@ -7,6 +7,7 @@ import { useShop } from "../../job/useShop";
 import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { Fold } from "../../ui/Fold";
+import { useInTurn } from "../../ui/useInTurn";
 import { useNotice } from "../../ui/Notice";
 
 type Known = Schemas["KnownView"];
@@ -30,6 +31,7 @@ export function SettingsSection({ processes, onTest }: { processes: string[]; on
   const tell = useNotice();
   const client = useQueryClient();
   const { settings, key } = useSettings();
+  const inTurn = useInTurn();
   if (!settings) return null;
   const mine = settings.settings.filter((each) => processes.includes(each.process));
   const untested = mine.filter((each) => each.source !== "test" || !each.is_own).length;
@@ -37,8 +39,11 @@ export function SettingsSection({ processes, onTest }: { processes: string[]; on
   const keep = (known: Known, some: Partial<Schemas["CutSetting"]>) => {
     if (!paper || !plotter) return;
     const blade = shop?.plotters.find((each) => each.id === plotter.id)?.blade ?? "";
-    const body = { key: { stock: paper.id, process: known.process, plotter: plotter.id, blade, laminated: false }, setting: { ...known.setting, ...some } };
-    void call("put_entry", { body: body as Schemas["BookEntry"] }).then(() => client.invalidateQueries({ queryKey: key })).catch(tell);
+    inTurn(() => {
+      const now = client.getQueryData<Schemas["SettingsView"]>(key)?.settings.find((each) => each.process === known.process) ?? known;
+      const body = { key: { stock: paper.id, process: known.process, plotter: plotter.id, blade, laminated: false }, setting: { ...now.setting, ...some } };
+      return call("put_entry", { body: body as Schemas["BookEntry"] }).then(() => client.invalidateQueries({ queryKey: key })).catch(tell);
+    });
   };
   return (
     <Fold title="Settings and test cut" told={untested ? `${untested} not tested` : "tested"} open={untested > 0}>

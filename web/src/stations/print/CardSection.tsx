@@ -11,6 +11,7 @@ import { Reading } from "../../ui/Reading";
 import { Select } from "../../ui/Select";
 import { TextField } from "../../ui/TextField";
 import { Toggle } from "../../ui/Toggle";
+import { useInTurn } from "../../ui/useInTurn";
 import { useUnits } from "../../ui/units";
 
 type Card = Schemas["SetupCard"];
@@ -44,11 +45,16 @@ export function useCard() {
   const path = { job_id: job.id };
   const key = [...cardKey(job.id, job.recipe.sheet), job.revision];
   const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_card", { path, signal }), retry: false });
-  const put = (asked: Promise<Schemas["SetUpView"]>) => void asked.then((now) => client.setQueryData(key, now)).catch(tell);
+  const inTurn = useInTurn();
+  const put = (ask: (card: Card) => Promise<Schemas["SetUpView"]>) =>
+    inTurn(() => {
+      const now = client.getQueryData<Schemas["SetUpView"]>(key);
+      return now ? ask(now.card).then((view) => client.setQueryData(key, view)).catch(tell) : Promise.resolve();
+    });
   return {
     view: data,
-    change: (some: Partial<Card>) => data && put(call("put_card", { path, body: { ...data.card, ...some } })),
-    tick: () => put(call("post_tick", { path })),
+    change: (some: Partial<Card>) => data && put((card) => call("put_card", { path, body: { ...card, ...some } })),
+    tick: () => put(() => call("post_tick", { path })),
   };
 }
 

@@ -7,6 +7,7 @@ import { count } from "../../job/stubs";
 import { Button } from "../../ui/Button";
 import { FileButton } from "../../ui/FileButton";
 import { Fold } from "../../ui/Fold";
+import { useInTurn } from "../../ui/useInTurn";
 import { useNotice } from "../../ui/Notice";
 import { cardKey } from "./CardSection";
 
@@ -43,6 +44,7 @@ export function HeadSection() {
   const tell = useNotice();
   const client = useQueryClient();
   const head = useHead();
+  const inTurn = useInTurn();
   const path = { job_id: job.id };
   const key = ["head", ...cardKey(job.id, job.recipe.sheet)];
   const put = (asked: Promise<Head>) => void asked.then((now) => client.setQueryData(key, now)).catch(tell);
@@ -59,8 +61,11 @@ export function HeadSection() {
   const under = head.pattern && ["queued", "printing"].includes(head.pattern.state);
   const gone = (ink: Ink, group: number) => head.gaps.some((gap) => gap.ink === ink && gap.group === group);
   const turn = (ink: Ink, group: number) => {
-    const gaps = gone(ink, group) ? head.gaps.filter((gap) => gap.ink !== ink || gap.group !== group) : [...head.gaps, { ink, group }];
-    put(call("put_gaps", { path, body: { gaps } }));
+    const missing = !gone(ink, group);
+    inTurn(() => {
+      const others = (client.getQueryData<Head>(key) ?? head).gaps.filter((gap) => gap.ink !== ink || gap.group !== group);
+      return call("put_gaps", { path, body: { gaps: missing ? [...others, { ink, group }] : others } }).then((now) => client.setQueryData(key, now)).catch(tell);
+    });
   };
   return (
     <Fold title="Head check" told={told(head)}>
