@@ -4,11 +4,17 @@ import io
 from concurrent.futures import ThreadPoolExecutor
 
 import httpx
+import numpy as np
 import pypdfium2
 from PIL import Image
 
 from perisect.stand_ins.printer import Printer
 from tests.api.test_print_and_cut_api import Work
+
+
+def drawn(pdf: bytes) -> np.ndarray:
+    """The first page, small."""
+    return np.asarray(pypdfium2.PdfDocument(pdf)[0].render(scale=1).to_numpy())
 
 
 def codes(view: dict) -> set[str]:
@@ -37,8 +43,14 @@ def test_a_card_belongs_to_printer_and_stock_and_is_ticked_for_a_day(api: httpx.
     other = api.put(url, json=card | {"surface": "matt", "fit_to_page": True}).json()
     assert codes(other) == {"card_tray", "card_fit"}
     assert {f["severity"] for f in other["findings"] if f["code"] == "card_fit"} == {"stop"}
-    text = pypdfium2.PdfDocument(api.get(f"{url}/card.pdf").content)[0].get_textpage()
-    assert text is not None
+    told = [drawn(api.get(f"{url}/card.pdf").content)]
+    api.put(url, json=other["card"] | {"media": "Plain card, heavy"})
+    told.append(drawn(api.get(f"{url}/card.pdf").content))
+    assert told[0].shape == told[1].shape
+    assert (
+        20 < (told[0] != told[1]).any(axis=2).sum() < told[0].shape[0] * told[0].shape[1] / 20
+    )  # one line of it
+    api.put(url, json=other["card"])
     side = pypdfium2.PdfDocument(api.get(f"{url}/side.pdf").content)[0]
     assert abs(side.get_size()[0] - 210 / 25.4 * 72) < 0.01
     assert api.get(url).json()["card"]["media"] == "Photo glossy"
