@@ -92,6 +92,15 @@ def test_a_server_that_is_gone_is_said_and_nothing_is_lost(page: Page) -> None:
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("kiss 4.0")
 
 
+def one_by_number(page: Page) -> None:
+    """A new job of one disc, as many as are asked for."""
+    new_job(page)
+    drop(page, {"disc.png": DISC})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+
+
 def tab_to(page: Page, name: str) -> None:
     """Tab until something of this name has the focus, as somebody without a mouse does."""
     for _ in range(60):
@@ -151,11 +160,7 @@ def by_link_again(page: Page) -> Iterator[None]:
 def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
     page: Page, by_link_again: None
 ) -> None:
-    new_job(page)
-    drop(page, {"disc.png": DISC})
-    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
-    page.keyboard.press("3")
-    page.get_by_role("radio", name="By number").click()
+    one_by_number(page)
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on 1 sheet")
     page.keyboard.press("4")
     readings = page.get_by_label("Readings")
@@ -186,11 +191,7 @@ def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
 def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     page: Page, by_link_again: None
 ) -> None:
-    new_job(page)
-    drop(page, {"disc.png": DISC})
-    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
-    page.keyboard.press("3")
-    page.get_by_role("radio", name="By number").click()
+    one_by_number(page)
     page.keyboard.press("4")
     readings = page.get_by_label("Readings")
     expect(readings.get_by_text("Before a sheet is spent")).to_be_visible()
