@@ -2,13 +2,16 @@
 
 import io
 import json
+import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+import psycopg
 import pytest
 import resvg_py
 from PIL import Image
-from sqlalchemy import delete, select
+from sqlalchemy import select
 from typer.testing import CliRunner
 
 from perisect.cli import app
@@ -16,16 +19,28 @@ from perisect.demo.load import ARTWORK, AWKWARD, PIECES
 
 
 @pytest.fixture(scope="module")
-def loaded(shop: Path) -> None:
-    """The demo in a database without jobs."""
+def loaded(shop: Path) -> Iterator[None]:
+    """The demo in a database of its own: what it knows of cards, heads and settings is no other test's business."""
     from perisect.demo.load import load
-    from perisect.store.database import transaction
-    from perisect.store.models import Job
+    from perisect.store.database import engine
+    from perisect.store.migrate import migrate
+    from perisect.store.settings import settings
 
-    with transaction() as session:
-        session.execute(delete(Job))
+    def turn_to(url: str) -> None:
+        os.environ["PERISECT_DATABASE_URL"] = url
+        settings.cache_clear()
+        engine.cache_clear()
+
+    common = os.environ["PERISECT_DATABASE_URL"]
+    with psycopg.connect(settings().libpq_url, autocommit=True) as connection:
+        connection.execute("CREATE DATABASE demo")
+    turn_to(common.rsplit("/", 1)[0] + "/demo")
+    migrate()
     load()
     load()  # a second time changes nothing
+    yield
+    engine().dispose()
+    turn_to(common)
 
 
 def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) -> None:
