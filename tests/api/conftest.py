@@ -56,6 +56,18 @@ def api(shop: Path, operating: None) -> Iterator[httpx.Client]:
         yield client
 
 
+@pytest.fixture(autouse=True)
+def _nothing_learned(shop: Path) -> None:
+    """What the shop learned of its machines in one test is no other test's business."""
+    from sqlalchemy import text
+
+    from perisect.store.database import transaction
+
+    with transaction() as session:
+        for table in ("print_scale", "setup_card", "head_check", "cut_book", "ladder_cut", "tone"):
+            session.execute(text(f"DELETE FROM {table}"))
+
+
 @pytest.fixture
 def drop(api: httpx.Client) -> Callable[[bytes], httpx.Response]:
     return lambda data: api.post("/api/artwork", files={"file": ("art.png", data, "image/png")})

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from perisect.core.cutting.causes import REMEDIES, cause_of, survey
-from perisect.core.cutting.registration import register, register_two
+from perisect.core.cutting.registration import register, register_similar
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
 from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.sheet import A4, MarkSettings, marks_for
@@ -85,10 +85,10 @@ def test_two_marks_give_shift_turn_and_one_scale() -> None:
     linear = scale * np.array([[np.cos(turn), np.sin(turn)], [np.sin(turn), -np.cos(turn)]])
     points = np.array([[10.0, 20.0], [180.0, 250.0], [100.0, 70.0]])
     there = points @ linear.T + shift
-    fit = register_two([tuple(p) for p in points[:2]], [tuple(p) for p in there[:2]])
+    fit = register_similar([tuple(p) for p in points[:2]], [tuple(p) for p in there[:2]])
     assert np.allclose(fit.apply(points), there)
     with pytest.raises(ValueError, match="one place"):
-        register_two([(1, 1), (1, 1)], [(0, 0), (5, 5)])
+        register_similar([(1, 1), (1, 1)], [(0, 0), (5, 5)])
 
 
 class Jogged:

@@ -13,6 +13,7 @@ from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
 from perisect.services.cut_plan import cut_plan
 from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
+from perisect.services.placing import Order, close_up_name
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
@@ -70,12 +71,13 @@ PLANNED = ("process", "count", "length_mm", "setting", "seconds")
 
 
 @router.post("/api/prints/{print_id}/cuts", status_code=202)
-def post_cut(print_id: int, hold: bool = False) -> RunView:
+def post_cut(print_id: int, hold: bool = False, ask: bool = False) -> RunView:
     """Cut a printed sheet at its plotter. While that cuts, another run gets 409.
 
-    With `hold` the sheet stays in afterwards, for a corner to be lifted, until it is unloaded.
+    With `hold` the sheet stays in afterwards, for a corner to be lifted, until it is unloaded. With `ask` a mark that
+    the sensor does not find is waited for: somebody is by to set it by hand.
     """
-    run, sheet = ask_for_cut(print_id, Rest(hold=hold))
+    run, sheet = ask_for_cut(print_id, Rest(hold=hold, ask=ask))
     return run_view(run, sheet)
 
 
@@ -110,6 +112,29 @@ def _lies_there(session: Session, run_id: int, run: Run | None) -> RunView:
         _there(session.get(Run, run_id), run_id)
         raise Problem(409, "No sheet waits in the plotter for this cut.", "Look how the cut stands.")
     return run_view(run, session.get_one(Print, run.print_id).sheet)
+
+
+@router.post("/api/runs/{run_id}/placing", status_code=202)
+def post_placing(run_id: int, order: Order) -> RunView:
+    """Jog the blade, take its place for a mark, sense a mark again, leave it out, or cut by the marks as they are."""
+    with transaction() as session:
+        run = runs.order(session, run_id, order.model_dump())
+        if run is None:
+            _there(session.get(Run, run_id), run_id)
+            raise Problem(
+                409,
+                "No marks are set by hand for this cut now.",
+                "It begins when the plotter has no sensor, or a mark is not found. Look how the cut stands.",
+            )
+        return run_view(run, session.get_one(Print, run.print_id).sheet)
+
+
+@router.get("/api/runs/{run_id}/close-up.png", response_class=Response)
+def get_close_up(run_id: int) -> Response:
+    """What lies under the blade, the blade in the middle, while marks are set."""
+    with transaction() as session:
+        _there(session.get(Run, run_id), run_id)
+    return picture(close_up_name(run_id))
 
 
 @router.get("/api/runs/{run_id}")

@@ -23,6 +23,7 @@ RunState = Literal[
     "loading",
     "sensing",
     "cutting",
+    "placing",
     "held",
     "unloading",
     "measuring",
@@ -101,6 +102,28 @@ class SeenMarkView(BaseModel):
     cause: str | None
 
 
+class PlacedMarkView(BaseModel):
+    """A mark while a person sets them: who found it, and what is left over at it."""
+
+    name: str
+    by: Literal["sensor", "hand"] | None
+    left_out: bool
+    off_mm: float | None
+
+
+class MarkingView(BaseModel):
+    """Marks that a person sets: which one is at hand, where the blade is (plate mm), what stands in the way of the cut,
+    and how many pictures there were of what lies under the blade."""
+
+    mark: int
+    at_mm: tuple[float, float]
+    said: str | None
+    trouble: str | None
+    pictures: int
+    has_sensor: bool
+    marks: list[PlacedMarkView]
+
+
 class RunView(BaseModel):
     """A cut and what was measured."""
 
@@ -115,6 +138,7 @@ class RunView(BaseModel):
     lines_total: int
     first_line: int
     marks: list[SeenMarkView] | None
+    marking: MarkingView | None
     share: float
     """Of the time of its lines, so much is over."""
     predicted_s: float | None

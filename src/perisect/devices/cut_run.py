@@ -114,6 +114,7 @@ def sense(plotter: PlotterDriver, job: CutJob) -> Registration:
 
 
 Sense = Callable[[PlotterDriver, CutJob], Registration]
+Help = Callable[[PlotterDriver, CutJob, CutStopped], Registration]
 
 
 def cut_loaded(
@@ -123,12 +124,14 @@ def cut_loaded(
     progress: Progress = SILENT,
     first: int = 0,
     register_by: Sense = sense,
+    helped_by: Help | None = None,
 ) -> CutResult:
     """Load, sense, cut the lines in the order given until done or cancelled, sense once more, unload.
 
     Args:
         first: the line to begin with: a sheet that was cut as far as that is laid in again.
         register_by: how the sheet is found; by its sensor, unless a person does it by hand.
+        helped_by: who finds it where that did not do.
 
     Raises:
         CutStopped, DeviceError.
@@ -136,13 +139,16 @@ def cut_loaded(
     progress.stage("loading")
     plotter.load(sheet, first > 0)
     progress.stage("sensing")
+    sensed = register_by is sense
     try:
         fit = register_by(plotter, job)
     except CutStopped as stopped:
         progress.seen(stopped.sights, None, stopped.cause)
-        raise
+        if helped_by is None:
+            raise
+        sensed, fit = False, helped_by(plotter, job, stopped)
     progress.registered(fit)
-    if register_by is sense:
+    if sensed:
         seen = survey(job.marks, job.mark_settings, lambda x, y: _there(fit, x, y), plotter.look)
         odd = cause_of(seen, fit)
         progress.seen(seen, fit, odd)
@@ -161,7 +167,7 @@ def cut_loaded(
     extra = 0
     while done == len(job.lines) and (again := progress.held()) is not None:
         extra += _once_more(plotter, job, fit, again)
-    moved = has_moved(plotter, job, fit) if register_by is sense else None
+    moved = has_moved(plotter, job, fit) if sensed else None
     progress.stage("unloading")
     return CutResult(fit, plotter.unload(), done, moved, extra)
 

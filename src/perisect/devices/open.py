@@ -3,10 +3,11 @@
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, contextmanager
 
-from perisect.devices.address import LOOPBACK, parse
+from perisect.devices.address import LOOPBACK
 from perisect.devices.errors import BadAddress, DeviceError
 from perisect.devices.hpgl import Hpgl
 from perisect.devices.paper_printers import IppPrinter, QueuePrinter, SocketPrinter
+from perisect.devices.plain_plotter import check_line, plain_plotter
 from perisect.devices.protocols import PlotterDriver, PlotterLanguage, PrintedSheet, PrinterDriver
 from perisect.devices.wire_plotter import ports_of, wire_plotter
 from perisect.devices.wire_printer import WirePrinter
@@ -21,7 +22,7 @@ PRINTERS: dict[str, Callable[[str, Sequence[str]], PrinterDriver]] = {
 
 PLOTTERS: dict[
     str, Callable[[str, PlotterLanguage, Sequence[str]], AbstractContextManager[PlotterDriver]]
-] = {"wire": wire_plotter}
+] = {"wire": wire_plotter, "socket": plain_plotter, "serial": plain_plotter}
 
 LANGUAGES: dict[str, PlotterLanguage] = {language.name: language for language in (Hpgl(),)}
 
@@ -56,15 +57,26 @@ def open_plotter(address: str, language: str, allowed: Sequence[str] = LOOPBACK)
         DeviceError: no such plotter, it is off, or another run has it.
     """
     try:
-        scheme = parse(address, tuple(PLOTTERS)).scheme
         spoken = LANGUAGES.get(language)
         if spoken is None:
             raise BadAddress(f"No driver speaks {language}.")
-        link = PLOTTERS[scheme](address, spoken, allowed)
+        link = _plotter(address)(address, spoken, allowed)
         with link as plotter:
             yield plotter
     except BadAddress as error:
         raise DeviceError(f"The plotter cannot be reached. {error}") from error
+
+
+def _plotter(
+    address: str,
+) -> Callable[[str, PlotterLanguage, Sequence[str]], AbstractContextManager[PlotterDriver]]:
+    driver = PLOTTERS.get(address.partition(":")[0])
+    if driver is None:
+        raise BadAddress(
+            f"{address[:80]} is no address of a plotter. Give it as socket://host:port, serial:///dev/ttyUSB0 or "
+            "wire://host:port?tray=port."
+        )
+    return driver
 
 
 def check_address(kind: str, address: str, language: str = "hpgl") -> None:
@@ -74,8 +86,10 @@ def check_address(kind: str, address: str, language: str = "hpgl") -> None:
         BadAddress: none does.
     """
     if kind == "plotter":
-        parse(address, tuple(PLOTTERS))
-        ports_of(address)
+        if _plotter(address) is plain_plotter:
+            check_line(address)
+        else:
+            ports_of(address)
         if language not in LANGUAGES:
             raise BadAddress(f"No driver speaks {language}. Known are {', '.join(sorted(LANGUAGES))}.")
     else:

@@ -23,9 +23,10 @@ class PrintedSheet:
 
 @dataclass(frozen=True)
 class Unloaded:
-    """Strokes the knife really cut, (n, 2) sheet mm each, with their pens; seconds the plotter worked."""
+    """Strokes the knife really cut, (n, 2) sheet mm each, with their pens, None where the plotter does not show them;
+    seconds it worked."""
 
-    strokes: list[NDArray[np.float64]]
+    strokes: list[NDArray[np.float64]] | None
     pens: list[int]
     seconds: float
 
@@ -48,12 +49,19 @@ class PlotterDriver(Protocol):
     Every method raises `DeviceError` when the plotter is gone or refuses.
     """
 
+    can_look: bool
+    """Whether it shows what lies at a place."""
+
     def load(self, sheet: PrintedSheet, again: bool = False) -> None:
         """Lay the sheet in; `again` for the sheet that was taken out last, with its cuts."""
         ...
 
     def look(self, x_mm: float, y_mm: float) -> View:
         """What the sensor sees at a place."""
+        ...
+
+    def where(self) -> tuple[float, float]:
+        """Where the blade is: as the plotter says it, else as it was sent."""
         ...
 
     def carry_out(self, motions: Sequence[Motion]) -> None:

@@ -20,11 +20,35 @@ SCHEME = "wire"
 TIMEOUT_S = 60.0
 OFF_MM = 0.1
 """More than it rounds to."""
+HOME = (0.0, 0.0)
 GONE = "The plotter stopped answering."
+
+
+def end_of(motions: Sequence[Motion]) -> tuple[float, float] | None:
+    """Where motions end; None where they go nowhere."""
+    ends = [m.path_mm[-1] if isinstance(m, Cut) else m.to_mm for m in motions if isinstance(m, Cut | Move)]
+    return (float(ends[-1][0]), float(ends[-1][1])) if ends else None
+
+
+def check_place(motions: Sequence[Motion], there: tuple[float, float] | None) -> None:
+    """Whether a plotter is where motions sent it, where it says where it is.
+
+    Raises:
+        DeviceError: it is not.
+    """
+    end = end_of(motions)
+    if end is not None and there is not None and np.abs(np.subtract(there, end)).max() > OFF_MM:
+        raise DeviceError(
+            "The plotter is not where it was sent: a part of the line was lost on the way, or the carriage stalled. "
+            "Look for what holds it, then go on.",
+            "line lost",
+        )
 
 
 class WirePlotter:
     """Both connections to a plotter for the length of one run."""
+
+    can_look = True
 
     def __init__(self, lines: socket.socket, tray: socket.socket, language: PlotterLanguage) -> None:
         self._lines, self._tray, self._language = lines, tray, language
@@ -67,17 +91,11 @@ class WirePlotter:
             DeviceError: gone, or the plotter reports an error, or is not where it was sent.
         """
         answers = self.send(self._language.encode(motions))
-        ends = [
-            m.path_mm[-1] if isinstance(m, Cut) else m.to_mm for m in motions if isinstance(m, Cut | Move)
-        ]
-        there = self._language.position_of(answers)
-        if ends and there is not None and np.abs(np.subtract(there, ends[-1])).max() > OFF_MM:
-            raise DeviceError(
-                "The plotter is not where it was sent: a part of the line was lost on the way, or the carriage "
-                "stalled. "
-                "Look for what holds it, then go on.",
-                "line lost",
-            )
+        check_place(motions, self._language.position_of(answers))
+
+    def where(self) -> tuple[float, float]:
+        """Where the blade is."""
+        return self._language.position_of(self.send("")) or HOME
 
     def park(self) -> None:
         """Lift, put the tool away, go home."""

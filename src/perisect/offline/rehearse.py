@@ -226,11 +226,12 @@ class _Sheet:
 
     def _measure(self, printed: PrintedSheet, out: Unloaded, residual_mm: float, first: int) -> None:
         """Slip, and how often each line was cut; `first` is the line that the last run began with."""
-        strokes = _whole(out.strokes, len(self._order), first)
-        extra = len(out.strokes) - len(strokes) - (1 if first else 0)
+        made = out.strokes or []
+        strokes = _whole(made, len(self._order), first)
+        extra = len(made) - len(strokes) - (1 if first else 0)
         counts = [1] * len(self._order)
         if extra > 0 and first < len(self._order):
-            partial = out.strokes[1 + first]
+            partial = made[1 + first]
             length = float(np.hypot(*np.diff(partial, axis=0).T).sum())
             ring = shapely.length(shapely.linearrings(self._order[first].ring))
             counts[first] += int(length >= 0.98 * ring)
@@ -239,7 +240,7 @@ class _Sheet:
         grey = np.asarray(Image.fromarray(picture).convert("L"))
         number = self._name.removeprefix("sheet-")
         (self._folder / f"rehearsal-{number}.printed.png").write_bytes(printed.png)
-        shown = draw_cuts(picture.copy(), k, out.strokes, out.pens)
+        shown = draw_cuts(picture.copy(), k, made, out.pens)
         Image.fromarray(shown).save(self._folder / f"rehearsal-{number}.cut.png", compress_level=1)
         self._result |= {
             "residual_mm": residual_mm,

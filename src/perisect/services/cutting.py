@@ -25,6 +25,7 @@ from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
 from perisect.services.held import Held
 from perisect.services.measuring import Measured, measured
+from perisect.services.placing import NotBegun, Placing
 from perisect.services.plans import plan
 from perisect.services.printing import TryLater
 from perisect.store import blobs, book, runs
@@ -84,7 +85,7 @@ def ask_to_go_on(run_id: int, leave_out: bool) -> tuple[Run, int]:
         first = run.lines_done + int(leave_out)
         if not 0 < run.lines_done <= first < run.lines_total:
             raise CannotGoOn("No line of it is cut, or none is left: begin a new cut of the sheet.")
-        print_id, rest = run.print_id, runs.Rest(run.hold, first, leave_out, run.first_line > 0)
+        print_id, rest = run.print_id, runs.Rest(run.hold, first, leave_out, run.first_line > 0, run.ask)
     return ask_for_cut(print_id, rest)
 
 
@@ -135,7 +136,7 @@ class _Leading:
         self.recipe, self.number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
         self.tone = ToneRecipe.model_validate(sheet.tone)
         self.print_id = sheet.id
-        self.hold, self.first = run.hold, run.first_line
+        self.hold, self.ask, self.first = run.hold, run.ask, run.first_line
         self.lines_done, self.lines_total = run.first_line, 0
         self._state = run.state
         self.measured = Measured(
@@ -168,6 +169,11 @@ def do_cut(run_id: int) -> None:
     with Heartbeat(leading.say) as beat:
         try:
             state, message = _cut(leading, beat)
+        except NotBegun:
+            state, message = (
+                "cancelled",
+                "You cancelled while the marks were set. No line of the sheet is cut.",
+            )
         except (CutStopped, DeviceError) as error:
             state, message = "stopped", str(error)
         except Exception:
@@ -175,7 +181,7 @@ def do_cut(run_id: int) -> None:
             state, message = "stopped", "The cut failed for a reason of Perisect's own; the log has it."
         if state != "done" and message is not None and leading.lines_done:
             message = f"{message} {where_stopped(leading.lines_done, leading.lines_total)}"
-        beat.tell(state=state, message=message, finished_at=datetime.now(UTC))
+        beat.tell(state=state, message=message, marking=None, finished_at=datetime.now(UTC))
         beat.flush()
 
 
@@ -243,7 +249,12 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
     printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm)
     with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
-        result = cut_loaded(driver, printed, job, progress, leading.first)
+        placing = Placing(leading.run_id, leading.claim, beat, plotter.record.has_sensor)
+        if plotter.record.has_sensor:
+            helped_by = placing.register if leading.ask else None
+            result = cut_loaded(driver, printed, job, progress, leading.first, helped_by=helped_by)
+        else:
+            result = cut_loaded(driver, printed, job, progress, leading.first, placing.register)
     beat.tell(state="measuring", seconds=result.unloaded.seconds)
     if result.moved_mm is not None:
         beat.tell(

@@ -68,6 +68,10 @@ class Heartbeat:
         with self._lock:
             self._values.update(values)
 
+    def now(self) -> None:
+        """Say at once what there is to say: somebody waits for it at the screen."""
+        self._once()
+
     def __enter__(self) -> Self:
         self._thread.start()
         return self

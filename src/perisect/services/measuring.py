@@ -43,9 +43,11 @@ def measured(
     settings: dict[str, CutSetting],
 ) -> dict[str, object]:
     """Slip of every sticker and the picture of the sheet with its cuts."""
+    every = result.unloaded.strokes
+    if every is None:
+        return {}
     area, number = planned.plan.area, of.number
     sheet, k = decode_sheet(printed.png), printed.px_per_mm
-    every = result.unloaded.strokes
     strokes = every[: len(every) - result.extra_strokes]
     png = sheet_png(draw_cuts(sheet.copy(), k, every, result.unloaded.pens))
     values: dict[str, object] = {"picture": blobs.put(f"runs/{of.run_id}/cut.png", png)}

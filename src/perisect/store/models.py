@@ -186,7 +186,7 @@ class Run(Base):
     print_id: Mapped[int] = mapped_column(ForeignKey("print.id", ondelete="CASCADE"), index=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
     state: Mapped[str] = mapped_column(String(16))
-    """queued, loading, sensing, cutting, held, unloading, measuring; then done, stopped or cancelled."""
+    """queued, loading, sensing, placing, cutting, held, unloading, measuring; then done, stopped or cancelled."""
     plotter: Mapped[str] = mapped_column(String(40))
     """Id of the shop's plotter."""
     message: Mapped[str | None]
@@ -215,6 +215,12 @@ class Run(Base):
     """Whether the sheet stays in after the cut, until somebody says unload."""
     asked: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """What is asked of a run that holds its sheet."""
+    ask: Mapped[bool] = mapped_column(default=False)
+    """Whether somebody is by, to set a mark that the sensor does not find."""
+    marking: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """The marks while a person sets them."""
+    orders: Mapped[list[dict[str, Any]] | None] = mapped_column(JSONB(none_as_null=True))
+    """What is asked of a run whose marks are set by hand, in its order."""
     registration: Mapped[dict[str, Any] | None]
     seconds: Mapped[float | None]
     """Simulated by the plotter."""

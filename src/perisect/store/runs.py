@@ -33,12 +33,14 @@ def busy(session: Session, plotter: str) -> Run | None:
 @dataclass(frozen=True)
 class Rest:
     """How a run begins and ends: whether it holds the sheet at its end, the line it begins with (from 0), whether the
-    one before that was left as it was in the blade, and whether the sheet had been laid in anew before."""
+    one before that was left as it was in the blade, whether the sheet had been laid in anew before, and whether
+    somebody is by to set marks."""
 
     hold: bool = False
     first_line: int = 0
     left_out: bool = False
     laid_in_before: bool = False
+    ask: bool = False
 
 
 WHOLE = Rest()
@@ -61,6 +63,7 @@ def begin(session: Session, sheet: Print, plotter: str, rest: Rest = WHOLE) -> R
         left_out=rest.left_out,
         laid_in_before=rest.laid_in_before,
         hold=rest.hold,
+        ask=rest.ask,
         cancel=False,
     )
     session.add(run)
@@ -142,6 +145,34 @@ def take_asked(session: Session, run_id: int, claim: str) -> dict[str, Any] | No
         return None
     asked, run.asked = run.asked, None
     return asked
+
+
+MOST_ORDERS = 200
+
+
+def order(session: Session, run_id: int, order: dict[str, Any]) -> Run | None:
+    """Ask something of a run whose marks are set by hand, after what was asked before; None when none are set, or too
+    much is asked at once."""
+    waiting = func.coalesce(Run.orders, cast([], JSONB))
+    return session.scalar(
+        update(Run)
+        .where(Run.id == run_id, Run.state == "placing", func.jsonb_array_length(waiting) < MOST_ORDERS)
+        .values(orders=waiting.op("||")(cast([order], JSONB)))
+        .returning(Run)
+    )
+
+
+def take_orders(session: Session, run_id: int, claim: str) -> list[dict[str, Any]]:
+    """What is asked of a run whose marks are set by hand, once."""
+    asked = session.scalar(
+        select(Run.orders)
+        .where(Run.id == run_id, Run.claim == claim, Run.orders.is_not(None))
+        .with_for_update()
+    )
+    if not asked:
+        return []
+    session.execute(update(Run).where(Run.id == run_id, Run.claim == claim).values(orders=None))
+    return list(asked)
 
 
 def is_latest(session: Session, run: Run) -> bool:

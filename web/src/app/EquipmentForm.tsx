@@ -64,6 +64,7 @@ export const PLOTTER_FIELDS: Field[] = [
   number("force.most", "Most force", ""),
   number("force.step", "Step of force", ""),
   choice("force.unit", "Force is told in", ["steps", "the plotter's steps"], ["gf", "grams"]),
+  choice("has_sensor", "Marks are found", ["true", "by its sensor"], ["false", "by a person, the blade over them"]),
   mm("corner_x_mm", "Sheet's corner, across"),
   mm("corner_y_mm", "Sheet's corner, along"),
   ADDRESS,

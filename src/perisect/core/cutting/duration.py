@@ -26,7 +26,7 @@ class Duration:
         )
 
 
-class _Carried:
+class Carried:
     """A carriage on its way: where it is, mm of the plate, and the speed of its knife, mm/s."""
 
     def __init__(self, carriage: Carriage) -> None:
@@ -62,11 +62,11 @@ def duration(motions: Iterable[Motion], carriage: Carriage) -> Duration:
     Args:
         carriage: what the plotter's carriage can do.
     """
-    carried = _Carried(carriage)
+    carried = Carried(carriage)
     return carried.take(motions) + carried.take([Move(HOME)])
 
 
 def duration_by_step(steps: Sequence[Step], carriage: Carriage) -> list[Duration]:
     """Of each step, from where the one before ended; the first from home."""
-    carried = _Carried(carriage)
+    carried = Carried(carriage)
     return [carried.take(step.motions) for step in steps]

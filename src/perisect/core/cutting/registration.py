@@ -50,25 +50,28 @@ class Registration:
         }
 
 
-def register_two(
+def register_similar(
     sheet_mm: Sequence[tuple[float, float]], plotter_mm: Sequence[tuple[float, float]]
 ) -> Registration:
-    """Shifts, turn and one scale from two pairs of points, the plotter's y up and the sheet's down.
+    """Least-squares shifts, turn and one scale from two pairs of points or more, the plotter's y up and the sheet's
+    down.
 
     Raises:
-        ValueError: not two pairs, or both at one place.
+        ValueError: fewer than two pairs, or all at one place.
     """
-    if len(sheet_mm) != 2 or len(plotter_mm) != 2:
-        raise ValueError("this registration takes two marks")
+    if len(sheet_mm) < 2 or len(sheet_mm) != len(plotter_mm):
+        raise ValueError("this registration takes two marks or more")
     # As complex numbers, with the sheet's y turned up, a turn with a scale is one multiplication.
-    a, b = (complex(x, -y) for x, y in sheet_mm)
-    p, q = (complex(*place) for place in plotter_mm)
-    if abs(b - a) < 1e-6:
+    source, target = np.asarray(sheet_mm, float), np.asarray(plotter_mm, float)
+    here, there = source[:, 0] - 1j * source[:, 1], target[:, 0] + 1j * target[:, 1]
+    a, b = here - here.mean(), there - there.mean()
+    spread = float(np.vdot(a, a).real)
+    if spread < 1e-9:
         raise ValueError("the marks lie at one place")
-    turn = (q - p) / (b - a)
+    turn = complex(np.vdot(a, b) / spread)
     linear = np.array([[turn.real, turn.imag], [turn.imag, -turn.real]])
-    shift = np.array([p.real, p.imag]) - linear @ np.asarray(sheet_mm[0], float)
-    return Registration(np.column_stack([linear, shift]), np.zeros(2))
+    shift = target.mean(axis=0) - linear @ source.mean(axis=0)
+    return Registration(np.column_stack([linear, shift]), np.abs(turn * a - b))
 
 
 def register(

@@ -92,7 +92,7 @@ def sense_marks(
     wanted = [np.array(nominal(mark.x_mm, mark.y_mm)) for mark in marks]
     for index in _order(marks):
         guess = _predict(wanted, found, index)
-        found[index] = _find(marks, index, guess, settings, look)
+        found[index] = find_mark(marks, index, guess, settings, look)
     ringed = [mark.index for mark in found.values() if mark.ringed]
     if ringed != [0]:
         raise SheetTurned(marks[ringed[0]].name if ringed else None)
@@ -126,9 +126,18 @@ def _predict(
     return np.array([moved.real, moved.imag])
 
 
-def _find(
-    marks: Sequence[Mark], index: int, guess: NDArray[np.float64], settings: MarkSettings, look: Look
+def find_mark(
+    marks: Sequence[Mark],
+    index: int,
+    guess: NDArray[np.float64] | tuple[float, float],
+    settings: MarkSettings,
+    look: Look,
 ) -> FoundMark:
+    """One mark, looked for about where it should be, plate mm.
+
+    Raises:
+        MarkNotFound: nothing like it is there.
+    """
     mark = marks[index]
     steps = np.arange(-SEARCH_RINGS, SEARCH_RINGS + 1) * SEARCH_STEP_MM
     offsets = sorted(((x, y) for x in steps for y in steps), key=lambda o: o[0] ** 2 + o[1] ** 2)

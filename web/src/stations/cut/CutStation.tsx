@@ -18,6 +18,7 @@ import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
 import { useCard } from "../print/CardSection";
 import { SettingsSection } from "./SettingsSection";
+import { PlacingMarks } from "./PlacingMarks";
 import { GoOn, Held, Stickers } from "./Held";
 import { TestCut } from "./TestCut";
 
@@ -26,6 +27,7 @@ const WORDS: Record<string, string> = {
   queued: "Waiting for the worker",
   loading: "Loading the sheet",
   sensing: "Looking for the marks",
+  placing: "Setting the marks",
   cutting: "Cutting",
   held: "Still in the plotter",
   unloading: "Taking the sheet out",
@@ -71,7 +73,7 @@ export function CutStation() {
     // What is cut stays in sight when it is done, however many wait.
     setChosen(print.id);
     try {
-      await call("post_cut", { path: { print_id: print.id }, query: { hold } });
+      await call("post_cut", { path: { print_id: print.id }, query: { hold, ask: true } });
     } catch (problem) {
       tell(problem);
     }
@@ -142,7 +144,7 @@ export function CutStation() {
         {sheetHere && <PrintedOnly number={print.sheet} />}
         <div className="px-3.5 py-1.5">
           {busy ? linesLeft && run.state !== "held" && (
-            <Button kind="stop" onClick={() => void cancel()}>Cancel after this line</Button>
+            <Button kind="stop" onClick={() => void cancel()}>{run.state === "placing" ? "Cancel this cut" : "Cancel after this line"}</Button>
           ) : (
             <Button kind={run?.state === "done" ? "plain" : "act"} onClick={() => (run?.state === "done" ? setAgain(true) : void start())}>
               {run === undefined ? "Load and cut" : run.state === "done" ? "Cut it again …" : "Load and cut again"}
@@ -150,6 +152,7 @@ export function CutStation() {
           )}
         </div>
         {run && <Progress run={run} />}
+        {run?.state === "placing" && run.marking && <PlacingMarks run={run} marking={run.marking} />}
         {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}
         {run?.state === "held" && <Held run={run} totals={totals.data?.processes ?? []} chosen={clings} onDone={() => setClings(new Set())} />}
         {run?.state === "done" && next && next.id !== print.id && !cutAlready.has(next.id) && (

@@ -1,0 +1,221 @@
+"""Marks that a person sets: the blade is jogged over them, one that was found badly is sensed again or left out."""
+
+import time
+from dataclasses import asdict, dataclass
+from typing import Annotated, Any, Literal
+
+import numpy as np
+import structlog
+from pydantic import BaseModel, Field, TypeAdapter
+from sqlalchemy.exc import SQLAlchemyError
+
+from perisect.core.cutting.by_hand import MarkPlaces, Place
+from perisect.core.cutting.program import Move
+from perisect.core.cutting.registration import Registration
+from perisect.core.cutting.sensing import MarkNotFound, find_mark
+from perisect.core.ledger.cut_picture import sheet_png
+from perisect.devices import PlotterDriver
+from perisect.devices.cut_run import CutJob, CutStopped, nominal
+from perisect.services.heartbeat import Heartbeat
+from perisect.store import blobs, runs
+from perisect.store.database import transaction
+
+log = structlog.get_logger()
+
+LOOK_S = 0.04
+WAITS_S = 1800.0
+"""A plotter for which nobody sets marks is let go by then, for others wait for it."""
+FARTHEST_MM = 3000.0
+
+Number = Annotated[int, Field(ge=0, lt=1000)]
+Way = Annotated[float, Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]
+
+
+class Jog(BaseModel):
+    """Move the blade by so much, plate mm, y up."""
+
+    do: Literal["jog"]
+    dx_mm: Way
+    dy_mm: Way
+
+
+class AtMark(BaseModel):
+    """Of one mark (from 0): go where it should be; take the blade's place for it; sense it again; leave it out, or use
+    it again."""
+
+    do: Literal["go", "take", "sense", "leave", "use"]
+    mark: Number
+
+
+class Begin(BaseModel):
+    """Cut by the marks as they are set."""
+
+    do: Literal["cut"]
+
+
+Order = Annotated[Jog | AtMark | Begin, Field(discriminator="do")]
+ORDER: TypeAdapter[Jog | AtMark | Begin] = TypeAdapter(Order)
+
+
+class NotBegun(Exception):
+    """Somebody cancelled while the marks were set."""
+
+
+def close_up_name(run_id: int) -> str:
+    """Where the picture of the place under the blade is kept."""
+    return f"runs/{run_id}/close-up.png"
+
+
+@dataclass
+class _Told:
+    """What the screen shows beside the marks."""
+
+    mark: int = 0
+    at_mm: tuple[float, float] = (0.0, 0.0)
+    said: str | None = None
+    pictures: int = 0
+
+
+class Placing:
+    """The marks of one run, set by a person. `register` is called by the worker that holds the plotter."""
+
+    def __init__(self, run_id: int, claim: str, beat: Heartbeat, has_sensor: bool) -> None:
+        self._run_id, self._claim, self._beat, self._has_sensor = run_id, claim, beat, has_sensor
+
+    def register(
+        self, plotter: PlotterDriver, job: CutJob, stopped: CutStopped | None = None
+    ) -> Registration:
+        """Wait until the marks are set, and somebody says cut.
+
+        Args:
+            stopped: why sensing alone did not do, where the plotter senses.
+
+        Raises:
+            NotBegun: somebody cancelled.
+            CutStopped: the sheet lies the wrong way round, or nobody came.
+            DeviceError.
+        """
+        if (
+            stopped is not None
+            and stopped.cause is not None
+            and stopped.cause.name in ("turned", "wrong sheet")
+        ):
+            raise stopped
+        marks = MarkPlaces(job.marks, nominal(job.height_mm, job.corner_mm))
+        told = _Told(said=None if stopped is None else str(stopped))
+        if self._has_sensor:
+            for number in range(len(job.marks)):
+                self._sense(plotter, job, marks, number)
+        left = [n for n in range(len(job.marks)) if n not in marks.places]
+        self._go(plotter, marks, told, left[0] if left else self._worst(marks))
+        end = time.monotonic() + WAITS_S
+        self._show(plotter, marks, told)
+        while time.monotonic() < end:
+            if self._beat.asked != "":
+                raise NotBegun
+            orders = self._orders()
+            for order in orders:
+                end = time.monotonic() + WAITS_S
+                told.said = None
+                fit = self._do(plotter, job, marks, told, ORDER.validate_python(order))
+                if fit is not None:
+                    self._beat.tell(state="cutting", marking=None)
+                    return fit
+            if orders:
+                self._show(plotter, marks, told)
+            else:
+                time.sleep(LOOK_S)
+        raise CutStopped(
+            "Nobody set the marks for half an hour, so the plotter was let go. Begin the cut again."
+        )
+
+    def _orders(self) -> list[dict[str, Any]]:
+        try:
+            with transaction() as session:
+                return runs.take_orders(session, self._run_id, self._claim)
+        except SQLAlchemyError:
+            return []  # The sheet lies there; the database comes back.
+
+    def _do(
+        self, plotter: PlotterDriver, job: CutJob, marks: MarkPlaces, told: _Told, order: Jog | AtMark | Begin
+    ) -> Registration | None:
+        """Do what is asked; the fit when it is to be cut by it."""
+        match order:
+            case Jog():
+                x, y = plotter.where()
+                self._move(plotter, x + order.dx_mm, y + order.dy_mm)
+            case AtMark() if order.mark >= len(marks.marks):
+                told.said = f"There is no mark {order.mark + 1}."
+            case AtMark(do="go"):
+                self._go(plotter, marks, told, order.mark)
+            case AtMark(do="take"):
+                marks.places[order.mark] = Place(*plotter.where(), "hand")
+                marks.left_out.discard(order.mark)
+                left = [
+                    n for n in range(len(marks.marks)) if n not in marks.places and n not in marks.left_out
+                ]
+                if left:
+                    self._go(plotter, marks, told, left[0])
+            case AtMark(do="sense"):
+                if not self._has_sensor:
+                    told.said = "This plotter has no sensor."
+                elif not self._sense(plotter, job, marks, order.mark):
+                    told.said = f"The {marks.marks[order.mark].name} mark is not found by the sensor."
+            case AtMark(do="leave"):
+                marks.left_out.add(order.mark)
+            case AtMark(do="use"):
+                marks.left_out.discard(order.mark)
+            case Begin():
+                told.said = marks.trouble
+                return marks.fit() if told.said is None else None
+        return None
+
+    def _go(self, plotter: PlotterDriver, marks: MarkPlaces, told: _Told, mark: int) -> None:
+        told.mark = mark
+        known = marks.places.get(mark)
+        self._move(plotter, *((known.x_mm, known.y_mm) if known else marks.guess(mark)))
+
+    def _move(self, plotter: PlotterDriver, x: float, y: float) -> None:
+        plotter.carry_out([Move((min(max(x, 0.0), FARTHEST_MM), min(max(y, 0.0), FARTHEST_MM)))])
+
+    def _sense(self, plotter: PlotterDriver, job: CutJob, marks: MarkPlaces, mark: int) -> bool:
+        try:
+            found = find_mark(job.marks, mark, marks.guess(mark), job.mark_settings, plotter.look)
+        except MarkNotFound:
+            marks.places.pop(mark, None)
+            return False
+        marks.places[mark] = Place(found.x_mm, found.y_mm, "sensor")
+        return True
+
+    def _worst(self, marks: MarkPlaces) -> int:
+        off = marks.off_mm()
+        return max(off, key=lambda n: off[n]) if off else 0
+
+    def _show(self, plotter: PlotterDriver, marks: MarkPlaces, told: _Told) -> None:
+        told.at_mm = plotter.where()
+        if plotter.can_look:
+            try:
+                grey = plotter.look(*told.at_mm).grey
+                blobs.put(close_up_name(self._run_id), sheet_png(np.stack([grey] * 3, axis=2)))
+                told.pictures += 1
+            except blobs.DiskFull:
+                pass
+        off = marks.off_mm()
+        self._beat.tell(
+            state="placing",
+            marking={
+                **asdict(told),
+                "trouble": marks.trouble,
+                "has_sensor": self._has_sensor,
+                "marks": [
+                    {
+                        "name": mark.name,
+                        "by": marks.places[n].by if n in marks.places else None,
+                        "left_out": n in marks.left_out,
+                        "off_mm": off.get(n),
+                    }
+                    for n, mark in enumerate(marks.marks)
+                ],
+            },
+        )
+        self._beat.now()
