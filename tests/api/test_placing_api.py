@@ -85,7 +85,9 @@ def test_a_mark_that_is_gone_is_set_by_hand_and_the_sheet_is_cut(
         # Eight take it at once, from where the others say it is: it is the same place.
         ask(api, run, do="go", mark=3)
         with ThreadPoolExecutor(8) as crowd:
-            asked = [crowd.submit(api.post, f"{url}/placing", json={"do": "take", "mark": 3}) for _ in range(8)]
+            asked = [
+                crowd.submit(api.post, f"{url}/placing", json={"do": "take", "mark": 3}) for _ in range(8)
+            ]
         assert {each.result().status_code for each in asked} == {202}
         taken = ask(api, run, do="use", mark=3)["marking"]
         assert [mark["by"] for mark in taken["marks"]] == ["sensor"] * 3 + ["hand"]
@@ -93,6 +95,8 @@ def test_a_mark_that_is_gone_is_set_by_hand_and_the_sheet_is_cut(
         ask(api, run, do="cut")
     done = api.get(url).json()
     assert (done["state"], done["lines_done"], done["marking"]) == ("done", 2, None)
+    assert (done["good"], done["bad"]) == (2, 0)  # measured by the three marks that are left
+    assert done["slip_largest_mm"] < 0.2
     assert api.post(f"{url}/placing", json={"do": "cut"}).status_code == 409  # it is over
     assert api.post("/api/runs/999999/placing", json={"do": "cut"}).status_code == 404
 
@@ -132,7 +136,7 @@ def test_a_plotter_without_a_sensor_is_led_over_each_mark(api: httpx.Client, wor
             for number in range(4):
                 assert now["marking"]["mark"] == number
                 grey = np.asarray(Image.open(io.BytesIO(api.get(f"{url}/close-up.png").content)).convert("L"))
-                # The bare plate is at 70. A mark is alike on both sides of its middle: where its ink is, on the average, is its middle.
+                # The plate is at 70. A mark is alike on both sides of its middle.
                 rows, columns = np.nonzero(grey < 55)
                 dx, dy = (columns.mean() - 80) / 10, (80 - rows.mean()) / 10
                 ask(api, run, do="jog", dx_mm=round(dx / 0.025) * 0.025, dy_mm=round(dy / 0.025) * 0.025)

@@ -169,7 +169,10 @@ def test_a_serial_line_with_a_plotter_that_answers() -> None:
     threading.Thread(target=talker.run, daemon=True).start()
     address = f"serial://{name}?baud=9600&flow=none"
     try:
-        with pytest.raises(DeviceError, match="not among those that may be used"), open_plotter(address, "hpgl"):
+        with (
+            pytest.raises(DeviceError, match="not among those that may be used"),
+            open_plotter(address, "hpgl"),
+        ):
             pass
         with open_plotter(address, "hpgl", (f"serial:{name}",)) as plotter:
             plotter.carry_out(MOTIONS)
@@ -214,5 +217,8 @@ def test_addresses_that_are_none(address: str, says: str) -> None:
 
 
 def test_a_stranger_s_network_is_not_reached() -> None:
-    with pytest.raises(DeviceError, match="none of the networks"), open_plotter("socket://192.0.2.7:9100", "hpgl"):
+    with (
+        pytest.raises(DeviceError, match="none of the networks"),
+        open_plotter("socket://192.0.2.7:9100", "hpgl"),
+    ):
         pass

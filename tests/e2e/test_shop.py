@@ -5,10 +5,11 @@ import zipfile
 from collections.abc import Iterator
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC
-from tests.e2e.conftest import drop, new_job, printed_job, unload
+from tests.e2e.conftest import Shop, drop, new_job, printed_job, unload
 
 pytestmark = pytest.mark.browser
 
@@ -253,10 +254,28 @@ def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) ->
     expect(page.get_by_text("Nothing is known yet")).to_be_visible()
 
 
-def test_a_sheet_that_is_cut_lies_still_until_it_comes_off(page: Page) -> None:
+def test_a_bad_mark_is_set_by_hand_and_the_sheet_lies_still_until_it_comes_off(
+    page: Page, running: Shop
+) -> None:
     printed_job(page, DISC)
+    # A thumb on the lower right mark while the ink was wet.
+    sheet = max((running.local / "blobs/prints").glob("*/printed.png"), key=lambda file: file.stat().st_mtime)
+    with Image.open(sheet) as picture:
+        picture.paste((255, 255, 255), (2200, 3180, 2480, 3480))
+        picture.save(sheet)
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
+    blade = page.get_by_role("group", name="Move the blade")
+    expect(blade).to_be_focused(timeout=60_000)
+    expect(page.get_by_text("The lower right mark was not found.")).to_be_visible()
+    before = blade.inner_text()
+    page.keyboard.press("4")
+    page.keyboard.press("ArrowLeft")
+    expect(blade).not_to_have_text(before)
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("list", name="Marks")).to_contain_text("by hand")
+    page.get_by_role("button", name="Cut by these marks").click()
     expect(page.get_by_text("Lift a corner")).to_be_visible(timeout=60_000)
     stickers = page.get_by_role("checkbox", name=re.compile("^Sticker "))
     stickers.nth(0).click()

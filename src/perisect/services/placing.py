@@ -200,7 +200,7 @@ class Placing:
                 told.pictures += 1
             except blobs.DiskFull:
                 pass
-        off = marks.off_mm()
+        off = marks.off_mm() if marks.is_checked else {}
         self._beat.tell(
             state="placing",
             marking={

@@ -79,7 +79,9 @@ function print(job: Job): Stub {
 function cut(job: Job): Stub {
   const last = job.runs[0];
   if (last && !isOver(last.state))
-    return { tone: "next", state: last.state, figures: `line ${last.lines_done} of ${last.lines_total}` };
+    return last.state === "placing"
+      ? { tone: "look", state: "marks", figures: "a mark is to be set by hand" }
+      : { tone: "next", state: last.state, figures: `line ${last.lines_done} of ${last.lines_total}` };
   const printed = job.prints.filter((each) => each.current && each.state === "printed");
   const done = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
   const waiting = printed.filter((each) => !done.has(each.id)).length;

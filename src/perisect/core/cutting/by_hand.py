@@ -64,9 +64,14 @@ class MarkPlaces:
         return self._fit(self.used) if len(self.used) >= 2 else None
 
     def off_mm(self) -> dict[int, float]:
-        """What is left over at each mark that is used."""
+        """What is left over at each mark that is used; up to three fit whatever they are."""
         fit = self.fit()
         return {} if fit is None else dict(zip(self.used, fit.residuals_mm.tolist(), strict=True))
+
+    @property
+    def is_checked(self) -> bool:
+        """Whether there are more marks than the fit needs, so that what is left over says something."""
+        return len(self.used) > 3
 
     @property
     def trouble(self) -> str | None:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.cutting.registration import register
-from perisect.core.cutting.sensing import View, sense_marks
+from perisect.core.cutting.sensing import MarkNotFound, View, sense_marks
 from perisect.core.sheet.marks import Mark, MarkSettings
 
 WINDOW_MM = 16.0
@@ -67,7 +67,8 @@ def _crop(
 def read_printed(
     grey: NDArray[np.uint8], px_per_mm: float, marks: Sequence[Mark], settings: MarkSettings
 ) -> ScannedSheet:
-    """Find the marks in a picture of the printed sheet and fit where the print went.
+    """Find the marks in a picture of the printed sheet and fit where the print went. A mark that is gone (but the
+    ringed one) is done without while three are left.
 
     Raises:
         MarkNotFound, SheetTurned: as `sense_marks`.
@@ -83,6 +84,15 @@ def read_printed(
         part = framed[row : row + 2 * half + 1, column : column + 2 * half + 1]
         return View(part, (column + 0.5) / px_per_mm, -(row + 0.5) / px_per_mm, px_per_mm)
 
-    found = sense_marks(marks, settings, lambda x, y: (x, -y), look)
-    fit = register([(m.x_mm, m.y_mm) for m in marks], [(f.x_mm, -f.y_mm) for f in found])
+    there = list(marks)
+    while True:
+        try:
+            found = sense_marks(there, settings, lambda x, y: (x, -y), look)
+            break
+        except MarkNotFound as lost:
+            left = [there[0], *(mark for mark in there[1:] if mark.name != lost.where)]
+            if len(left) < 3 or len(left) == len(there):
+                raise
+            there = left
+    fit = register([(m.x_mm, m.y_mm) for m in there], [(f.x_mm, -f.y_mm) for f in found])
     return ScannedSheet(grey, px_per_mm, fit.matrix)

@@ -110,6 +110,16 @@ export function CutStation() {
                   preserveAspectRatio="none"
                 />
               )}
+              {run?.state === "placing" && sheetHere && sheets.marks[run.marking?.mark ?? -1] && (
+                <circle
+                  cx={sheets.marks[run.marking!.mark]!.x_mm}
+                  cy={sheets.marks[run.marking!.mark]!.y_mm}
+                  r={8}
+                  fill="none"
+                  stroke="#b3261e"
+                  strokeWidth={0.9}
+                />
+              )}
               {sheetHere && run?.state === "held" && <Stickers number={print.sheet} chosen={clings} onChoose={setClings} />}
               {sheetHere && !run?.has_picture && (
                 <g opacity={busy ? 0.45 : 1}>
@@ -121,6 +131,11 @@ export function CutStation() {
         </LightTable>
       }
     >
+      {run?.state === "placing" && run.marking && (
+        <Section title={`Marks of print ${run.print_id}`}>
+          <PlacingMarks run={run} marking={run.marking} />
+        </Section>
+      )}
       <Section title="Printed sheets">
         <ul className="px-2.5 pb-1">
           {prints.slice(0, 12).map((each) => (
@@ -152,7 +167,6 @@ export function CutStation() {
           )}
         </div>
         {run && <Progress run={run} />}
-        {run?.state === "placing" && run.marking && <PlacingMarks run={run} marking={run.marking} />}
         {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}
         {run?.state === "held" && <Held run={run} totals={totals.data?.processes ?? []} chosen={clings} onDone={() => setClings(new Set())} />}
         {run?.state === "done" && next && next.id !== print.id && !cutAlready.has(next.id) && (

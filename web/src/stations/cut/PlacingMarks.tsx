@@ -29,6 +29,7 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
   const [step, setStep] = useState<Step>("1");
   const pad = useRef<HTMLDivElement>(null);
   const here = marking.marks[marking.mark];
+  const allSet = marking.marks.every((mark) => mark.left_out || mark.by !== null);
   const order = (body: Order) => inTurn(() => call("post_placing", { path: { run_id: run.id }, body }).catch(tell));
   const jog = (arrow: string) => {
     const [dx, dy] = ARROWS[arrow]!;
@@ -39,6 +40,7 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
   if (!here) return null;
   return (
     <div className="mx-2.5 mb-2 rounded-md border border-rule bg-paper py-2">
+      {marking.said && <p role="status" className="px-2.5 pb-1.5 text-look">{marking.said}</p>}
       <p className="px-2.5">
         Set the <b>blade</b>, not a light spot, over the middle of the <b>{here.name}</b> mark.
       </p>
@@ -85,7 +87,7 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
         <Choice label="Step of the arrow keys" value={step} options={STEPS.map((each) => ({ value: each, label: `${each} mm` }))} onChange={setStep} />
       </div>
       <p className="flex flex-wrap gap-1.5 px-2.5 py-1.5">
-        <Button kind={here.by === "hand" ? "plain" : "act"} onClick={() => at("take")}>Take this place</Button>
+        <Button kind={here.by === null && !here.left_out ? "act" : "plain"} onClick={() => at("take")}>Take this place</Button>
         {marking.has_sensor && <Button onClick={() => at("sense")}>Sense it again</Button>}
         <Button onClick={() => at(here.left_out ? "use" : "leave")}>{here.left_out ? "Use it again" : "Leave it out"}</Button>
       </p>
@@ -106,10 +108,9 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
           </li>
         ))}
       </ul>
-      {marking.said && <p role="status" className="px-2.5 pt-1 text-look">{marking.said}</p>}
       {marking.trouble && marking.trouble !== marking.said && <p className="px-2.5 pt-1 text-quiet">{marking.trouble}</p>}
       <p className="px-2.5 pt-1.5">
-        <Button kind={marking.trouble ? "plain" : "act"} disabled={marking.trouble !== null} onClick={() => order({ do: "cut" })}>Cut by these marks</Button>
+        <Button kind={marking.trouble === null && allSet ? "act" : "plain"} disabled={marking.trouble !== null} onClick={() => order({ do: "cut" })}>Cut by these marks</Button>
       </p>
     </div>
   );
