@@ -77,10 +77,19 @@ def test_slip_is_the_largest_distance_and_its_mean_keeps_the_sign(dx: float, dy:
     (measured,) = report.stickers
     # A square moved by (dx, dy): its corners are off by the whole way, its sides by one part of it.
     assert measured.slip_mm == pytest.approx(np.hypot(dx, dy), abs=0.03)
-    assert np.sign(round(measured.dx_mm, 2)) == np.sign(dx)
-    assert np.sign(round(measured.dy_mm, 2)) == np.sign(dy)
+    assert (measured.dx_mm, measured.dy_mm) == pytest.approx((dx, dy), abs=0.04)
     assert report.largest_mm == measured.slip_mm
     assert report.mean_mm == pytest.approx(report.rms_mm)
+
+
+def test_the_shift_of_a_round_line_is_its_whole_shift() -> None:
+    """Points go to the nearest of the line, so across the line alone: a circle shows half of a shift that way."""
+    scan = ScannedSheet(drawn_sheet(), K, IDENTITY)
+    ring = shapely.Point(50, 60).buffer(12, 64).exterior
+    round_one = WantedSticker("d1", ring.bounds, shapely.multilinestrings([ring]), 2.0, (1,))
+    moved = shapely.get_coordinates(shapely.segmentize(ring, 0.2)) + (0.3, -0.2)
+    (measured,) = measure_slip(scan, drawn_sheet(), [round_one], [STRIP, moved]).stickers
+    assert (measured.dx_mm, measured.dy_mm) == pytest.approx((0.3, -0.2), abs=0.01)
 
 
 @pytest.mark.parametrize(("border", "good"), [(2.0, True), (0.6, True), (0.4, False), (0.0, False)])

@@ -27,7 +27,8 @@ class WantedSticker:
 
 @dataclass(frozen=True)
 class StickerSlip:
-    """Measured at one sticker. `dx_mm`, `dy_mm`: mean of cut minus wanted. `good`: within its border."""
+    """Measured at one sticker. `dx_mm`, `dy_mm`: the shift that takes the wanted line to the cut. `good`: within its
+    border."""
 
     design: str
     x_mm: float
@@ -106,9 +107,7 @@ def _sticker_slip(
     off_line = shapely.distance(shapely.points(tips), line)
     off_cut = shapely.distance(shapely.points(wanted_points), cut)
     slip = float(max(off_line.max(), off_cut.max()))
-    # Where each wanted point went: the nearest point of the cut, so that mean and sign make sense.
-    nearest = shapely.get_coordinates(shapely.shortest_line(shapely.points(wanted_points), cut))
-    dx, dy = (nearest[1::2] - nearest[::2]).mean(axis=0)
+    dx, dy = _shift(line, cut)
     limit = sticker.border_mm if sticker.border_mm > 0 else VISIBLE_MM
     left, top, right, bottom = sticker.box_mm
     return StickerSlip(
@@ -121,3 +120,28 @@ def _sticker_slip(
         limit_mm=limit,
         good=slip <= limit,
     )
+
+
+def _shift(line: shapely.MultiLineString, cut: shapely.Geometry) -> tuple[float, float]:
+    """The shift that takes a line to its cut.
+
+    Each point of the line goes to the nearest of the cut, which shows its way across the line alone; the shift is the
+    least-squares solution of n . d = distance over all normals n (as point-to-plane matching has it, Chen and Medioni
+    1992).
+    """
+    pieces = shapely.get_parts(shapely.segmentize(line, 0.5))
+    points, piece = shapely.get_coordinates(pieces, return_index=True)
+    inside = piece[1:] == piece[:-1]
+    along = np.diff(points, axis=0)[inside]
+    middle = ((points[1:] + points[:-1]) / 2)[inside]
+    length = np.hypot(along[:, 0], along[:, 1])
+    keep = length > 1e-9
+    normal = np.column_stack([-along[keep, 1], along[keep, 0]]) / length[keep, None]
+    ways = shapely.get_coordinates(shapely.shortest_line(shapely.points(middle[keep]), cut))
+    off = np.sum((ways[1::2] - ways[::2]) * normal, axis=1)
+    weight = length[keep]
+    # A line all one way shows nothing along itself: there the least shift is taken.
+    solved, *_ = np.linalg.lstsq(
+        (normal * weight[:, None]).T @ normal, (normal * weight[:, None]).T @ off, rcond=1e-6
+    )
+    return float(solved[0]), float(solved[1])
