@@ -145,6 +145,10 @@ def rehearse(
     resume_after: Annotated[
         int | None, typer.Option(min=1, help="Stop after so many lines, lay the sheet in again and go on.")
     ] = None,
+    worn: Annotated[
+        bool,
+        typer.Option("--worn", help="At a plotter used for years: sensor, belts, gears and mat of its own."),
+    ] = False,
     list_faults: Annotated[
         bool, typer.Option("--list-faults", help="Print the names of the faults.")
     ] = False,
@@ -161,7 +165,7 @@ def rehearse(
     if fault and fault not in FAULTS:
         raise _fail(f"There is no fault {fault[:40]}: there are {', '.join(FAULTS)}.", 2)
     try:
-        result = rehearse_folder(folder, seed, Drill(fault or None, by_hand, resume_after))
+        result = rehearse_folder(folder, seed, Drill(fault or None, by_hand, resume_after, worn))
     except RehearsalError as error:
         raise _fail(str(error), 2) from error
     typer.echo(

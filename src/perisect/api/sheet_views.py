@@ -3,9 +3,11 @@
 from pydantic import BaseModel
 
 from perisect.api.lines_view import shape_path
+from perisect.core.cutting.error_map import History
 from perisect.core.finding import Finding
 from perisect.core.formats.svg import path_data
 from perisect.core.job import JobPlan
+from perisect.core.job.cut_errors import SheetErrors
 from perisect.core.job.files import line_totals, white_border
 from perisect.core.sheet import Placement
 from perisect.core.sheet.cards import card_ring, heading
@@ -94,11 +96,15 @@ class SheetsView(BaseModel):
     """A nest is asked for and not searched yet: rows stand in its place."""
     findings: list[Finding]
     worst_error_mm: float | None
+    worst_lost: float | None
+    """The chance that the sticker which is worst off slips beyond its border."""
+    error_sheets: int
+    """Sheets of the plotter's log that say so; 0 where it is what a plotter of this kind does."""
 
 
-def sheets_view(planned: Planned) -> SheetsView:
-    """Filled sheets for the screen."""
-    plan = planned.plan
+def sheets_view(planned: Planned, history: History) -> SheetsView:
+    """Filled sheets for the screen, with what is to be expected of the plotter."""
+    plan, errors = planned.plan, planned.errors(history)
     empty = plan.area.polygon.is_empty
     inked = ink_shapes(plan.area.marks, plan.area.machine.marks)
     card = plan.recipe.sheet.card
@@ -115,17 +121,19 @@ def sheets_view(planned: Planned) -> SheetsView:
         roll_mm=_roll_mm(plan),
         card_heading="" if written is None else written.path.svg(),
         whites=_whites(plan),
-        sheets=[_sheet(planned, number) for number in range(len(plan.sheets.sheets))],
+        sheets=[_sheet(planned, errors, number) for number in range(len(plan.sheets.sheets))],
         count=plan.sheets.count,
         used_share=plan.sheets.used_share,
         nest_waiting=plan.layout.waiting,
         findings=[finding for finding in planned.findings if finding.station == "sheet"],
-        worst_error_mm=planned.errors.worst_mm,
+        worst_error_mm=errors.worst_mm,
+        worst_lost=errors.worst_lost,
+        error_sheets=history.sheets,
     )
 
 
-def _sheet(planned: Planned, number: int) -> SheetView:
-    plan, errors = planned.plan, planned.errors
+def _sheet(planned: Planned, errors: SheetErrors, number: int) -> SheetView:
+    plan = planned.plan
     placements = plan.sheets.sheets[number]
     boxes = boxes_on({f.key: f for f in plan.footprints}, placements)
     facts = zip(placements, boxes, errors.by_sheet[number], errors.outside_by_sheet[number], strict=True)

@@ -17,6 +17,7 @@ from perisect.core.job.grown import grown
 from perisect.core.job.questions import largest_size, order_answer
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.sheet.recipe import DesignId, PlacementRecipe, SheetRecipe
+from perisect.services.learned import history_at
 from perisect.services.operations import ask_for_nest, ask_for_nested_size
 from perisect.services.plans import plan as plan_recipe
 from perisect.services.rest import cost, rest
@@ -33,7 +34,9 @@ OfJob = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Whose event
 @router.post("/api/sheets")
 def post_sheets(recipe: JobRecipe) -> SheetsView:
     """Fill sheets for a recipe that need not be kept."""
-    return sheets_view(plan_recipe(recipe))
+    with transaction() as session:
+        history = history_at(session, recipe.sheet.cut_by.id)
+    return sheets_view(plan_recipe(recipe), history)
 
 
 @router.post("/api/sheets/nest", status_code=202)

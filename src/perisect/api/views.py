@@ -344,7 +344,7 @@ def job_view(now: JobNow) -> JobView:
         can_redo=now.can_redo,
         recipe=now.recipe,
         designs=design_views(now.planned),
-        sheets=sheets_view(now.planned),
+        sheets=sheets_view(now.planned, now.history),
         findings=list(now.planned.findings),
         prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
         way=now.way,

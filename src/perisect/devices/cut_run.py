@@ -55,6 +55,8 @@ class CutJob:
     corner_mm: tuple[float, float] = (20.0, 20.0)
     knife: KnifeSettings = KnifeSettings()
     settings: Mapping[str, CutSetting] = field(default_factory=dict)
+    aim: Callable[[Registration], Registration] = lambda fit: fit
+    """What is systematically off about the plotter, taken out."""
 
 
 SILENT = Progress()
@@ -156,7 +158,8 @@ def cut_loaded(
             progress.noticed(odd)
     progress.stage("cutting")
     done = first
-    for step in cut_program(job.lines, fit, job.knife, job.settings, first):
+    aimed = job.aim(fit)
+    for step in cut_program(job.lines, aimed, job.knife, job.settings, first):
         if progress.cancelled():
             break
         plotter.carry_out(step.motions)
@@ -166,7 +169,7 @@ def cut_loaded(
     plotter.park()
     extra = 0
     while done == len(job.lines) and (again := progress.held()) is not None:
-        extra += _once_more(plotter, job, fit, again)
+        extra += _once_more(plotter, job, aimed, again)
     moved = has_moved(plotter, job, fit) if sensed else None
     progress.stage("unloading")
     return CutResult(fit, plotter.unload(), done, moved, extra)

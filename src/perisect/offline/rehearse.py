@@ -48,6 +48,8 @@ class Drill:
     fault: str | None = None
     by_hand: bool = False
     resume_after: int | None = None
+    worn: bool = False
+    """At a plotter that was used for some years."""
 
 
 PLAIN = Drill()
@@ -71,7 +73,9 @@ def rehearse(folder: Path, seed: int, drill: Drill = PLAIN) -> dict:
     struck = 1 if drill.fault else 0
     for fault, some in ((drill.fault, sheets[:struck]), (None, sheets[struck:])):
         lines = sum(total["count"] for sheet in some[:1] for total in sheet.get("lines", {}).values())
-        with stand_ins(seed, machines[:1], machines[1:], fault=fault, lines=lines) as devices:
+        with stand_ins(
+            seed, machines[:1], machines[1:], fault=fault, lines=lines, worn=drill.worn
+        ) as devices:
             for sheet in some:
                 try:
                     results.append(
@@ -101,6 +105,7 @@ def _summed(results: list[dict], seed: int, drill: Drill) -> dict:
         "lines_cut": [count for result in results for count in result["lines_cut"]],
         "finished": all(result["finished"] for result in results),
         "by_hand": drill.by_hand,
+        "worn": drill.worn,
         "fault": drill.fault,
         "cause": cause,
         "remedy": REMEDIES[cause] if cause else None,

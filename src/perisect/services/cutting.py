@@ -28,7 +28,7 @@ from perisect.services.measuring import Measured, measured
 from perisect.services.placing import NotBegun, Placing
 from perisect.services.plans import plan
 from perisect.services.printing import TryLater
-from perisect.store import blobs, book, runs
+from perisect.store import blobs, book, runs, trueings
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
 from perisect.store.prints import DeviceTaken, UnknownPrint
@@ -119,7 +119,7 @@ def ask_for_cut(print_id: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
             # Nobody throws it away meanwhile.
             if session.get_one(Print, print_id, with_for_update=True).state != "printed":
                 raise NotPrinted(print_id)
-            run = runs.begin(session, session.get_one(Print, print_id), plotter.id, rest)
+            run = runs.begin(session, session.get_one(Print, print_id), plotter.id, recipe.sheet.on.id, rest)
             enqueue(session, DEVICES, "cut_sheet", lock=f"plotter {plotter.id}", run_id=run.id)
             return run, sheet.sheet
     except DeviceTaken as error:
@@ -200,6 +200,7 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     plotter = plotter_at(leading.plotter_id)
     with transaction() as session:
         settings = book.settings_of(session, leading.recipe.sheet, plotter.record)
+        trueing = trueings.of(session, leading.plotter_id)
 
     def registered(fit: Registration) -> None:
         beat.tell(registration=fit.describe())
@@ -228,6 +229,9 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         beat.tell(marks=[asdict(mark) for mark in seen_marks(area.marks, sights, fit, cause)])
 
     area = planned.plan.area
+    middle = (cut.width_mm / 2, cut.height_mm / 2)
+    marks = [(mark.x_mm, mark.y_mm) for mark in area.marks]
+    beat.tell(aimed={"trueing": trueing.model_dump(), "middle": middle, "marks": marks})
     progress = Progress(
         stage=lambda stage: beat.tell(state=stage),
         registered=registered,
@@ -245,6 +249,7 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         (plotter.record.corner_x_mm, plotter.record.corner_y_mm),
         KnifeSettings(offset_mm=plotter.record.knife_offset_mm),
         settings,
+        lambda fit: trueing.trued(fit, middle),
     )
     picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
     printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm)

@@ -7,7 +7,9 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.error_map import History
 from perisect.core.job import JobRecipe
+from perisect.services.learned import history_at
 from perisect.services.plans import Planned, plan
 from perisect.store import jobs, operations, prints, runs
 from perisect.store.database import transaction
@@ -40,6 +42,8 @@ class JobNow:
     operations: Sequence[Operation]
     way: Way
     """How sheets of its printer came to paper last."""
+    history: History
+    """What its plotter's log says of the next cut."""
 
 
 def job_now(job_id: int) -> JobNow:
@@ -58,7 +62,8 @@ def job_now(job_id: int) -> JobNow:
         under_way = operations.open_of_job(session, job_id)
         recipe = JobRecipe.model_validate(step.recipe)
         way = prints.last_way(session, recipe.sheet.printed_by.id)
-    return JobNow(job, step, can_redo, recipe, plan(recipe), printed, cut, under_way, way)
+        history = history_at(session, recipe.sheet.cut_by.id)
+    return JobNow(job, step, can_redo, recipe, plan(recipe), printed, cut, under_way, way, history)
 
 
 def waiting_prints(session: Session, rows: Sequence[Print]) -> list[QueuedPrint]:

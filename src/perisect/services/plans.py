@@ -11,6 +11,7 @@ from functools import cached_property
 import shapely
 
 from perisect.core import ENGINE_VERSION
+from perisect.core.cutting.error_map import History
 from perisect.core.finding import Finding
 from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.cut_errors import SheetErrors, sheet_errors
@@ -30,16 +31,20 @@ class Planned:
 
     def __init__(self, plan: JobPlan, key: str) -> None:
         self.plan, self.key = plan, key
+        self._errors: tuple[History, SheetErrors] | None = None
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """What every station has to say."""
         return findings_of(self.plan)
 
-    @cached_property
-    def errors(self) -> SheetErrors:
-        """The cut error to expect at every sticker."""
-        return sheet_errors(self.plan)
+    def errors(self, history: History) -> SheetErrors:
+        """The cut error to expect at every sticker, by what the plotter's log says; the last answer is kept."""
+        known, errors = self._errors or (None, None)
+        if errors is None or known != history:
+            errors = sheet_errors(self.plan, history)
+            self._errors = (history, errors)
+        return errors
 
     @cached_property
     def frozen(self) -> JobRecipe:

@@ -17,6 +17,7 @@ from perisect.stand_ins.bite import Bite
 from perisect.stand_ins.cut_looks import draw_look
 from perisect.stand_ins.drag import Blade
 from perisect.stand_ins.plotter_faults import Trouble
+from perisect.stand_ins.plotter_truth import WELL, Truth
 
 SENSOR_MM = 16.0
 SENSOR_PX_PER_MM = 10.0
@@ -55,6 +56,7 @@ class Plotter:
     axis: NDArray[np.float64] = field(default_factory=lambda: np.zeros(2))
     recorded: list[Recorded] = field(default_factory=list)
     trouble: Trouble | None = None
+    truth: Truth = WELL
     grey: NDArray[np.uint8] | None = None
 
     def __post_init__(self) -> None:
@@ -63,6 +65,7 @@ class Plotter:
         self._blade = Blade(self.plate.blade_offset_mm, float(self._loads.uniform(-np.pi, np.pi)))
         self._sheet_to_plate = np.eye(2, 3)
         self._px_per_mm = 1.0
+        self._plays = np.random.default_rng([self.seed, 17])
         self._looks = np.random.default_rng([self.seed, 8])
         self._stock_um = (90.0, 80.0)
         self._width_mm = self._height_mm = self._loaded_at = 0.0
@@ -146,7 +149,8 @@ class Plotter:
         else:
             # Pixel (i, j) of the view shows plate point (x + (i - half) / k, y - (j - half) / k).
             k = SENSOR_PX_PER_MM
-            view_to_plate = np.array([[1 / k, 0, x_mm - half / k], [0, -1 / k, y_mm + half / k], [0, 0, 1]])
+            ((x, y),) = (self.truth.carried(np.array([[x_mm, y_mm]])) + self.truth.sensor_mm).tolist()
+            view_to_plate = np.array([[1 / k, 0, x - half / k], [0, -1 / k, y + half / k], [0, 0, 1]])
             plate_to_sheet = np.linalg.inv(np.vstack([self._sheet_to_plate, [0, 0, 1]]))
             p = self._px_per_mm
             sheet_to_px = np.array([[p, 0, -0.5], [0, p, -0.5], [0, 0, 1]])
@@ -173,7 +177,9 @@ class Plotter:
         path = np.vstack([self.axis, points_mm])
         self.axis = points_mm[-1].astype(float)
         if down:
-            tip = self._blade.follow(path)
+            if not self._open and self.truth.creep_mm:
+                self.slide(self._plays.normal(0, self.truth.creep_mm, 2))
+            tip = self._blade.follow(self.truth.played(path, self._plays))
             if self.recorded and self.recorded[-1].pen == pen and self._open:
                 self.recorded[-1].tip = np.vstack([self.recorded[-1].tip, tip])
             else:

@@ -18,6 +18,7 @@ from perisect.devices import wire
 from perisect.stand_ins.language import Language
 from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plate, Plotter
 from perisect.stand_ins.plotter_faults import Trouble
+from perisect.stand_ins.plotter_truth import WELL, Truth
 from perisect.stand_ins.printer import LARGEST_MM, Printer, PrinterStopped
 
 SLICE_S = 0.05
@@ -139,8 +140,9 @@ class PlotterServer:
         tray_port: int = 0,
         fault: str | None = None,
         lines: int = 0,
+        truth: Truth = WELL,
     ) -> None:
-        plotter, lock, hold = Plotter(seed, plate or Plate()), threading.Lock(), _Hold()
+        plotter, lock, hold = Plotter(seed, plate or Plate(), truth=truth), threading.Lock(), _Hold()
         plotter.trouble = None if fault is None else Trouble(fault, seed)
         self.plotter = plotter
         happens = _Happens(plotter, lines)

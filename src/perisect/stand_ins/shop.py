@@ -15,6 +15,7 @@ from perisect.core.sheet.shop_records import (
 )
 from perisect.stand_ins.plotter import Plate
 from perisect.stand_ins.plotter_faults import PLOTTER_FAULTS
+from perisect.stand_ins.plotter_truth import WELL, truth_of
 from perisect.stand_ins.printer_faults import PRINTER_FAULTS
 from perisect.stand_ins.serve import PlotterServer, PrinterServer
 
@@ -66,12 +67,14 @@ def stand_ins(
     time_factor: float = float("inf"),
     fault: str | None = None,
     lines: int = 0,
+    worn: bool = False,
 ) -> Iterator[StandIns]:
     """Machines on free ports, served by threads of this process, in simulated time only unless told otherwise.
 
     Args:
         fault: what goes wrong, a name of `FAULTS`; None for machines that are well.
         lines: of the run that a fault of the plotter's line ends.
+        worn: whether the plotters were used for some years.
     """
     printing = {
         each.id: PrinterServer(
@@ -88,6 +91,7 @@ def stand_ins(
             plate_of(each),
             fault=fault if fault in PLOTTER_FAULTS else None,
             lines=lines,
+            truth=truth_of(seed_of(seed, each.id)) if worn else WELL,
         )
         for each in plotters
     }

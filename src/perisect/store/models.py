@@ -221,6 +221,10 @@ class Run(Base):
     """The marks while a person sets them."""
     orders: Mapped[list[dict[str, Any]] | None] = mapped_column(JSONB(none_as_null=True))
     """What is asked of a run whose marks are set by hand, in its order."""
+    stock: Mapped[str] = mapped_column(String(40), default="")
+    """Id of the stock it was cut in."""
+    aimed: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """What the cut was trued by, the sheet's middle and its marks, mm."""
     registration: Mapped[dict[str, Any] | None]
     seconds: Mapped[float | None]
     """Simulated by the plotter."""
@@ -235,6 +239,16 @@ class Run(Base):
     finished_at: Mapped[datetime | None]
 
     print: Mapped[Print] = relationship()
+
+
+class PlotterTrueing(Base):
+    """What is taken out of every cut of a plotter."""
+
+    __tablename__ = "plotter_trueing"
+
+    plotter: Mapped[str] = mapped_column(String(40), primary_key=True)
+    trueing: Mapped[dict[str, Any]]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
 
 
 class Setup(Base):

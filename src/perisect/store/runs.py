@@ -46,8 +46,8 @@ class Rest:
 WHOLE = Rest()
 
 
-def begin(session: Session, sheet: Print, plotter: str, rest: Rest = WHOLE) -> Run:
-    """A new run of a printed sheet, from a line on (from 0), which has the plotter from now on.
+def begin(session: Session, sheet: Print, plotter: str, stock: str, rest: Rest = WHOLE) -> Run:
+    """A new run of a printed sheet of a stock, from a line on (from 0), which has the plotter from now on.
 
     Raises:
         DeviceTaken: another run has it; the session is to be rolled back.
@@ -56,6 +56,7 @@ def begin(session: Session, sheet: Print, plotter: str, rest: Rest = WHOLE) -> R
         print_id=sheet.id,
         job_id=sheet.job_id,
         plotter=plotter,
+        stock=stock,
         state="queued",
         lines_done=rest.first_line,
         lines_total=0,

@@ -1,23 +1,46 @@
 """The cut error that the marks let expect at a place of the sheet."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from numpy.typing import ArrayLike, NDArray
 
+from perisect.core.cutting.trueing import AS_IT_IS, Trueing
+
+VISIBLE_MM = 0.3
+"""Without a border a slip shows as soon as the eye sees it."""
 SENSING_MM = 0.02
 """Standard deviation of a sensed mark's place along each axis, mm: what the simulated sensor was measured to
 have. A plotter's own logs may say otherwise."""
 
 
-def predicted_error(
-    marks_mm: Sequence[tuple[float, float]], places_mm: ArrayLike, sensing_mm: float = SENSING_MM
-) -> NDArray[np.float64]:
-    """Root mean square error of the registration at (n, 2) places, mm.
+@dataclass(frozen=True)
+class History:
+    """What a plotter's log says of its next cut: how well it senses a mark and how it scatters beside that, mm along
+    each axis, what it is off by that nobody takes out, and how many sheets say so."""
 
-    The registration is a least-squares affine map: along each axis the variance at (x, y) is
-    s^2 d (D'D)^-1 d' with d = (x, y, 1) and the rows of D those of the marks; both axes add.
+    sensing_mm: float = SENSING_MM
+    scatter_mm: float = 0.0
+    bias: Trueing = AS_IT_IS
+    sheets: int = 0
+
+
+NO_HISTORY = History()
+
+
+def predicted_error(
+    marks_mm: Sequence[tuple[float, float]],
+    places_mm: ArrayLike,
+    history: History = NO_HISTORY,
+    middle_mm: tuple[float, float] = (0.0, 0.0),
+) -> NDArray[np.float64]:
+    """Root mean square error of a cut at (n, 2) places, mm.
+
+    The registration is a least-squares affine map: along each axis its variance at (x, y) is
+    s^2 d (D'D)^-1 d' with d = (x, y, 1) and the rows of D those of the marks. The plotter's own scatter, and the
+    square of what it is always off by about the sheet's middle, come to that; both axes add.
 
     Raises:
         ValueError: fewer than three marks, or all on one line.
@@ -31,7 +54,9 @@ def predicted_error(
         raise ValueError("the marks lie on one line")
     inverse = np.linalg.inv(design.T @ design)
     at = np.column_stack([places - middle, np.ones(len(places))])
-    return np.asarray(sensing_mm * np.sqrt(2 * np.einsum("ni,ij,nj->n", at, inverse, at)))
+    sensed = history.sensing_mm**2 * np.einsum("ni,ij,nj->n", at, inverse, at)
+    bias = (history.bias.error_at(places, middle_mm) ** 2).sum(axis=1)
+    return np.asarray(np.sqrt(2 * (sensed + history.scatter_mm**2) + bias))
 
 
 def outside_marks(marks_mm: Sequence[tuple[float, float]], places_mm: ArrayLike) -> NDArray[np.bool_]:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from perisect.core.cutting.error_map import outside_marks, predicted_error
+from perisect.core.cutting.error_map import NO_HISTORY, VISIBLE_MM, History, outside_marks, predicted_error
 from perisect.core.job.plan import JobPlan
 from perisect.core.sheet.placement import matrix
 
@@ -16,6 +16,8 @@ class SheetErrors:
 
     by_sheet: tuple[tuple[float, ...], ...]
     outside_by_sheet: tuple[tuple[bool, ...], ...]
+    worst_lost: float | None = None
+    """The largest chance of a sticker to slip beyond its border."""
 
     @property
     def worst_mm(self) -> float | None:
@@ -23,19 +25,25 @@ class SheetErrors:
         return max((error for sheet in self.by_sheet for error in sheet), default=None)
 
 
-def sheet_errors(plan: JobPlan) -> SheetErrors:
-    """Predicted errors from where the marks stand and how well one is sensed."""
+def sheet_errors(plan: JobPlan, history: History = NO_HISTORY) -> SheetErrors:
+    """Predicted errors from where the marks stand and what the plotter's log says of it."""
+    on = plan.area.stock
+    middle = (on.width_mm / 2, on.height_mm / 2)
     marks = [(mark.x_mm, mark.y_mm) for mark in plan.area.marks]
     boxes = {key: _corners(lines.taken.bounds) for key, lines in plan.lines.items()}
-    by_sheet, outside = [], []
+    edges = {d.id: plan.lines[d.id].border_mm(d.border_mm) for d in plan.recipe.designs if d.id in plan.lines}
+    by_sheet, outside, lost = [], [], []
     for sheet in plan.sheets.sheets:
         turned = [(matrix(p), boxes[p.key]) for p in sheet]
         places = np.array([corners @ m[:, :2].T + m[:, 2] for m, corners in turned])
-        errors = predicted_error(marks, places).reshape(len(sheet), 4).max(axis=1)
+        errors = predicted_error(marks, places, history, middle).reshape(len(sheet), 4).max(axis=1)
         beyond = np.any(outside_marks(marks, places).reshape(len(sheet), 4), axis=1)
         outside.append(tuple(bool(each) for each in beyond))
         by_sheet.append(tuple(np.round(errors, 4).tolist()))
-    return SheetErrors(tuple(by_sheet), tuple(outside))
+        borders = np.array([max(edges[p.key], VISIBLE_MM) for p in sheet])
+        # A slip is normal along each axis: its square is exponential, its mean the square of the error.
+        lost.append(float(np.exp(-((borders / np.maximum(errors, 1e-6)) ** 2)).max(initial=0.0)))
+    return SheetErrors(tuple(by_sheet), tuple(outside), max(lost, default=None))
 
 
 def _corners(bounds: tuple[float, float, float, float]) -> np.ndarray:

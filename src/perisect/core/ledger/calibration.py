@@ -28,12 +28,14 @@ LOOSE_MM = 1.0
 
 @dataclass(frozen=True)
 class SheetSlips:
-    """Slips of one sheet: (n, 2) places and slips, mm, the sheet's middle, and what the cut was trued by."""
+    """Slips of one sheet: (n, 2) places and slips, mm, the sheet's middle, what the cut was trued by, and where the
+    sheet's marks are."""
 
     places_mm: NDArray[np.float64]
     slips_mm: NDArray[np.float64]
     middle_mm: tuple[float, float]
     trued: Trueing = Trueing()
+    marks_mm: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -139,7 +141,9 @@ def _holm(p: NDArray[np.float64]) -> NDArray[np.bool_]:
 def _without_loose(sheet: SheetSlips) -> SheetSlips:
     off = np.hypot(*(sheet.slips_mm - np.median(sheet.slips_mm, axis=0)).T)
     keep = off <= LOOSE_MM
-    return SheetSlips(sheet.places_mm[keep], sheet.slips_mm[keep], sheet.middle_mm, sheet.trued)
+    return SheetSlips(
+        sheet.places_mm[keep], sheet.slips_mm[keep], sheet.middle_mm, sheet.trued, sheet.marks_mm
+    )
 
 
 def _scatter(left: Sequence[NDArray[np.float64]]) -> tuple[float, int, float, int]:

@@ -7,10 +7,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from perisect.core.cutting.error_map import VISIBLE_MM
 from perisect.core.ledger.scan import ScannedSheet
-
-VISIBLE_MM = 0.3
-"""Without a border a slip shows as soon as the eye sees it."""
 
 
 @dataclass(frozen=True)

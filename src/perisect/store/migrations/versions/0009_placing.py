@@ -1,4 +1,4 @@
-"""Marks that a person sets."""
+"""Marks that a person sets; what a plotter is trued by, and how each run was aimed."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -14,3 +14,16 @@ def upgrade() -> None:
     op.add_column("run", sa.Column("ask", sa.Boolean, nullable=False, server_default="false"))
     op.add_column("run", sa.Column("marking", JSONB))
     op.add_column("run", sa.Column("orders", JSONB))
+    op.add_column("run", sa.Column("aimed", JSONB))
+    op.add_column("run", sa.Column("stock", sa.String(40), nullable=False, server_default=""))
+    op.execute(
+        "UPDATE run SET stock = coalesce(print.recipe #>> '{sheet,paper,id}', print.recipe #>> '{sheet,stock}', '') "
+        "FROM print WHERE print.id = run.print_id"
+    )
+    op.create_index("run_of_plotter", "run", ["plotter", "id"])
+    op.create_table(
+        "plotter_trueing",
+        sa.Column("plotter", sa.String(40), primary_key=True),
+        sa.Column("trueing", JSONB, nullable=False),
+        sa.Column("changed_at", sa.DateTime(timezone=True), nullable=False, server_default=sa.func.now()),
+    )

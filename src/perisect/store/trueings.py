@@ -1,0 +1,73 @@
+"""What is taken out of every cut of a plotter, and what was measured at each."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from perisect.core.cutting.trueing import AS_IT_IS, Trueing
+from perisect.core.ledger.calibration import SheetSlips
+from perisect.store.models import PlotterTrueing, Run
+
+LAST_SHEETS = 40
+"""A plotter changes with its belts and its sensor: what is older says little of it."""
+
+
+def of(session: Session, plotter: str) -> Trueing:
+    """What a plotter's cuts are trued by."""
+    row = session.get(PlotterTrueing, plotter)
+    return AS_IT_IS if row is None else Trueing.model_validate(row.trueing)
+
+
+def save(session: Session, plotter: str, trueing: Trueing) -> None:
+    """True a plotter's cuts from now on."""
+    value = trueing.model_dump()
+    session.execute(
+        insert(PlotterTrueing)
+        .values(plotter=plotter, trueing=value)
+        .on_conflict_do_update(index_elements=["plotter"], set_={"trueing": value})
+    )
+
+
+def sheets_of(session: Session, plotter: str) -> list[SheetSlips]:
+    """The last sheets a plotter cut in one go and that were measured, with their marks."""
+    rows = session.execute(
+        select(Run.slips, Run.aimed)
+        .where(Run.plotter == plotter, Run.state == "done", Run.first_line == 0)
+        .where(Run.slips.is_not(None), Run.aimed.is_not(None))
+        .order_by(Run.id.desc())
+        .limit(LAST_SHEETS)
+    ).all()
+    return [_sheet(slips, aimed) for slips, aimed in rows]
+
+
+def _sheet(slips: list[dict[str, Any]], aimed: dict[str, Any]) -> SheetSlips:
+    places = np.array([(each["x_mm"], each["y_mm"]) for each in slips], float).reshape(-1, 2)
+    off = np.array([(each["dx_mm"], each["dy_mm"]) for each in slips], float).reshape(-1, 2)
+    x, y = aimed["middle"]
+    marks = tuple((float(a), float(b)) for a, b in aimed["marks"])
+    return SheetSlips(places, off, (float(x), float(y)), Trueing.model_validate(aimed["trueing"]), marks)
+
+
+def last_measured(session: Session, plotter: str) -> int:
+    """Number of the last cut of a plotter that was measured; 0 where none was."""
+    found = select(func.max(Run.id)).where(
+        Run.plotter == plotter, Run.slips.is_not(None), Run.state == "done"
+    )
+    return session.scalar(found) or 0
+
+
+def slips_by_sheet(
+    session: Session, plotter: str | None, stock: str | None, most: int = 100
+) -> list[Sequence[float]]:
+    """Slips of the last sheets that were measured, mm: of a plotter, of a stock, or of all."""
+    asked = select(Run.slips).where(Run.state == "done", Run.slips.is_not(None))
+    if plotter is not None:
+        asked = asked.where(Run.plotter == plotter)
+    if stock is not None:
+        asked = asked.where(Run.stock == stock)
+    rows = session.scalars(asked.order_by(Run.id.desc()).limit(most)).all()
+    return [[float(each["slip_mm"]) for each in slips or []] for slips in rows]
