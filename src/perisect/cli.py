@@ -236,6 +236,10 @@ def up(
     ] = 20.0,
     workers: Annotated[int, typer.Option(min=1, max=16, help="Worker processes.")] = 1,
     demo: Annotated[bool, typer.Option(help="Load the demo shop into an empty database.")] = True,
+    worn: Annotated[
+        bool,
+        typer.Option("--worn", help="Simulated plotters that were used for years, to learn to read them."),
+    ] = False,
 ) -> None:
     """Start everything on this machine; Ctrl C stops it."""
     _log()
@@ -244,7 +248,7 @@ def up(
 
     tls = _tls(tls_cert, tls_key)
     try:
-        start_shop(UpOptions(local, web, host, port, hosts, tls, seed, time_factor, workers, demo))
+        start_shop(UpOptions(local, web, host, port, hosts, tls, seed, time_factor, workers, demo, worn))
     except UpError as error:
         raise _fail(str(error)) from error
 
@@ -374,6 +378,7 @@ def stand_in_plotter(
     corner_mm: tuple[float, float] = (20, 20),
     blade_mm: float = 0.25,
     force: tuple[float, float, float] = (10, 600, 5),
+    worn: bool = False,
 ) -> None:
     """A simulated plotter."""
     _log()
@@ -382,7 +387,7 @@ def stand_in_plotter(
     from perisect.stand_ins.serve import run_plotter
 
     scale = ForceScale(least=force[0], most=force[1], step=force[2])
-    run_plotter(seed, port, tray_port, time_factor, Plate(*plate_mm, corner_mm, blade_mm, scale))
+    run_plotter(seed, port, tray_port, time_factor, Plate(*plate_mm, corner_mm, blade_mm, scale), worn)
 
 
 if __name__ == "__main__":

@@ -18,7 +18,7 @@ from perisect.devices import wire
 from perisect.stand_ins.language import Language
 from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plate, Plotter
 from perisect.stand_ins.plotter_faults import Trouble
-from perisect.stand_ins.plotter_truth import WELL, Truth
+from perisect.stand_ins.plotter_truth import WELL, Truth, truth_of
 from perisect.stand_ins.printer import LARGEST_MM, Printer, PrinterStopped
 
 SLICE_S = 0.05
@@ -305,8 +305,9 @@ def run_printer(seed: int, port: int, largest_mm: tuple[float, float], fault: st
     PrinterServer(seed, largest_mm, port=port, fault=fault).server.serve_forever()
 
 
-def run_plotter(seed: int, port: int, tray_port: int, time_factor: float, plate: Plate) -> None:
+def run_plotter(seed: int, port: int, tray_port: int, time_factor: float, plate: Plate, worn: bool) -> None:
     """Serve both ports until the process ends."""
-    plotter = PlotterServer(seed, time_factor, plate, port=port, tray_port=tray_port)
+    truth = truth_of(seed) if worn else WELL
+    plotter = PlotterServer(seed, time_factor, plate, port=port, tray_port=tray_port, truth=truth)
     threading.Thread(target=plotter.tray.serve_forever, daemon=True).start()
     plotter.lines.serve_forever()

@@ -11,8 +11,8 @@ from perisect.up.supervisor import Supervisor
 class Machines:
     """Starts a simulated machine for every record without an address, also for those that are added later."""
 
-    def __init__(self, shop: Supervisor, seed: int, time_factor: float) -> None:
-        self._shop, self._seed, self._time_factor = shop, seed, time_factor
+    def __init__(self, shop: Supervisor, seed: int, time_factor: float, worn: bool = False) -> None:
+        self._shop, self._seed, self._time_factor, self._worn = shop, seed, time_factor, worn
         self._ports: dict[str, tuple[int, int]] = {}
 
     def keep_running(self) -> None:
@@ -51,6 +51,7 @@ class Machines:
             *("--plate-mm", str(plate.width_mm), str(plate.height_mm)),
             *("--corner-mm", str(plate.corner_mm[0]), str(plate.corner_mm[1])),
             *("--blade-mm", str(plate.blade_offset_mm)),
+            *(("--worn",) if self._worn else ()),
             *("--force", str(plate.force.least), str(plate.force.most), str(plate.force.step)),
         )
         self._tell("plotter", record.id, f"wire://127.0.0.1:{port}?tray={tray}")

@@ -32,6 +32,8 @@ class UpOptions:
     time_factor: float = 20.0
     workers: int = 1
     demo: bool = True
+    worn: bool = False
+    """Whether the simulated plotters were used for years."""
 
 
 NO_PASSPHRASE = (
@@ -83,7 +85,7 @@ def _try_database(url: str) -> None:
 
 
 def _run(shop: Supervisor, cluster: Cluster | None, options: UpOptions) -> None:
-    machines = Machines(shop, options.seed, options.time_factor)
+    machines = Machines(shop, options.seed, options.time_factor, options.worn)
 
     def keep_machines() -> None:
         try:

@@ -4,6 +4,7 @@ import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { Figures, Row, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
+import { SafeBorder } from "./SafeBorder";
 import type { LineChange } from "./useLineChange";
 
 const CORNERS = [
@@ -50,6 +51,7 @@ export function BorderSection({ change, one, lines, held }: { change: LineChange
             onMove={(mm) => attempt({ border_mm: mm })}
             onKeep={(mm) => keep(`Border ${length(mm)}`, { border_mm: mm })}
           />
+          {shown && <SafeBorder design={shown.id} border={border} onTake={(mm) => keep(`Border ${length(mm)}`, { border_mm: mm })} />}
           {now.shape === "contour" && (
             <Row>
               <span className="text-quiet">Corners</span>

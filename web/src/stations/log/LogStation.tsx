@@ -7,6 +7,7 @@ import { CUTS, SLIP } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { Figures, Reading, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
+import { CalibrationSection } from "./CalibrationSection";
 import { EmptyTable, Station } from "../Station";
 
 const LAYERS = [CUTS, SLIP];
@@ -91,6 +92,7 @@ export function LogStation() {
           ))}
         </ul>
       </Section>
+      <CalibrationSection key={run.plotter} plotter={run.plotter} />
       {slips.length > 0 && (
         <Section title="Sticker by sticker">
           <table className="figure mx-3.5 w-[calc(100%-1.75rem)] text-[12px]">

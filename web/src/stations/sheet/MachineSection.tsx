@@ -81,6 +81,12 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
       <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}, one ringed` : ""}</Reading>
       <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />
       {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
+      {sheets.worst_error_mm != null && sheets.worst_lost != null && (
+        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+          {sheets.error_sheets ? `By ${sheets.error_sheets} sheets of its log. ` : "As plotters of its kind do; its own log is short still. "}
+          The sticker that is worst off loses its border {sheets.worst_lost < 0.0005 ? "practically never" : `in ${(sheets.worst_lost * 100).toFixed(1)} of 100 cuts`}.
+        </p>
+      )}
       {outside.size > 0 && <Reading label="Reach outside the marks" words>{[...outside].map(([name, many]) => `${many} ${name}`).join(", ")}</Reading>}
       <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
         <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>
