@@ -312,3 +312,25 @@ def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: P
     # A sheet that is spoiled is to be printed again.
     readings.get_by_label("It is spoiled").select_option("poor print")
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("0 of 1 sheet printed")
+
+
+def test_a_sheet_is_counted_on_its_picture_and_what_lacks_is_planned(page: Page) -> None:
+    printed_job(page, DISC, by_number=True)
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    unload(page)
+    page.keyboard.press("6")
+    readings = page.get_by_label("Readings")
+    expect(readings).to_contain_text("not counted yet")
+    sticker = page.get_by_role("checkbox", name=re.compile("^Sticker 1"))
+    expect(sticker).to_be_visible(timeout=30_000)
+    page.get_by_role("radio", name="clings").click()
+    sticker.press("Space")
+    expect(page.get_by_role("list", name="The order")).to_contain_text("0 of 1 · 1 more")
+    expect(sticker).to_have_accessible_name("Sticker 1, clings")
+    page.keyboard.press("g")
+    expect(page.get_by_role("list", name="The order")).to_contain_text("1 of 1")
+    sticker.click()
+    page.get_by_role("button", name="Plan the 1 sticker that lacks").click()
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on 1 sheet")
+    expect(page.get_by_role("button", name="Disc, what lacks")).to_be_visible()

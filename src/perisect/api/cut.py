@@ -10,6 +10,7 @@ from perisect.api.print import picture
 from perisect.api.problems import Problem
 from perisect.api.views import RunView, run_view
 from perisect.core.cutting.setting import CutSetting
+from perisect.core.ledger.count import Count, CountImpossible, found_on
 from perisect.core.process import TABLE
 from perisect.services.cut_plan import cut_plan
 from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
@@ -17,6 +18,7 @@ from perisect.services.placing import Order, close_up_name
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
+from perisect.store.prints import RUN_OVER
 from perisect.store.runs import Rest
 
 router = APIRouter(tags=["cut"])
@@ -34,6 +36,13 @@ class OnceMore(BaseModel):
 
     process: Annotated[str, Field(max_length=24)] | None = None
     stickers: Annotated[list[Annotated[int, Field(ge=0, lt=100_000)]], Field(max_length=5000)] = []
+
+
+class NewCount(BaseModel):
+    """What was found, after the count of this version (0 before the first)."""
+
+    version: Annotated[int, Field(ge=0, le=1_000_000)]
+    count: Count
 
 
 class ProcessPlanView(BaseModel):
@@ -135,6 +144,34 @@ def get_close_up(run_id: int) -> Response:
     with transaction() as session:
         _there(session.get(Run, run_id), run_id)
     return picture(close_up_name(run_id))
+
+
+@router.put("/api/runs/{run_id}/count")
+def put_count(run_id: int, counted: NewCount) -> RunView:
+    """Say what was found on a cut sheet. What somebody else counted meanwhile is not overwritten: 409."""
+    with transaction() as session:
+        run = _there(session.get(Run, run_id), run_id)
+        if run.state not in RUN_OVER or run.stickers is None or run.lines_done == 0:
+            raise Problem(409, "There is nothing to count of this cut.", "Count a sheet that was cut.")
+        try:
+            found = found_on(counted.count, [str(each["design"]) for each in run.stickers])
+        except CountImpossible as error:
+            raise Problem(422, "So many are not on the sheet.", str(error)) from error
+        kept = runs.count(
+            session,
+            run_id,
+            counted.version,
+            counted.count.model_dump(mode="json"),
+            found.good.total(),
+            found.bad.total(),
+        )
+        if kept is None:
+            raise Problem(
+                409,
+                "Somebody else counted this sheet meanwhile.",
+                "Look at what they found, then change it where it is wrong.",
+            )
+        return run_view(kept, session.get_one(Print, kept.print_id).sheet)
 
 
 @router.get("/api/runs/{run_id}")

@@ -22,6 +22,7 @@ from perisect.api.waiting import WaitS, ended
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe
+from perisect.core.job.more import NothingLacks, job_for_more
 from perisect.core.job.remainder import NothingKept, on_the_remainder
 from perisect.services import changes, operations
 from perisect.services.job_view import job_now
@@ -140,6 +141,22 @@ def post_remainder(job_id: int) -> JobView:
             ) from error
         new = jobs.create(session, f"{job.title}, the rest of its sheet"[:120])
         number = jobs.write(session, new.id, new.revision, recipe, "On the rest of a sheet").id
+    return _job(number)
+
+
+@router.post("/{job_id}/more", status_code=201)
+def post_more(job_id: int) -> JobView:
+    """Begin a job for what this one's order lacks, by what was counted; on what it keeps of its sheet where it does."""
+    now = job_now(job_id)
+    try:
+        recipe = job_for_more(now.recipe, {line.design: line.more for line in now.order})
+    except NothingLacks as error:
+        raise Problem(
+            409, "Nothing lacks in this order.", "What is counted and under way is as much as was planned."
+        ) from error
+    with transaction() as session:
+        new = jobs.create(session, f"{now.job.title}, what lacks"[:120])
+        number = jobs.write(session, new.id, new.revision, recipe, "What the order lacks").id
     return _job(number)
 
 

@@ -10,6 +10,7 @@ from perisect.api.artwork_views import ArtworkView, artwork_view
 from perisect.api.sheet_views import SheetsView, sheets_view
 from perisect.core.finding import Finding
 from perisect.core.job import JobRecipe
+from perisect.core.ledger.count import Count
 from perisect.core.units import ppi
 from perisect.services.job_view import JobNow, QueuedPrint
 from perisect.services.plans import Planned
@@ -124,6 +125,27 @@ class MarkingView(BaseModel):
     marks: list[PlacedMarkView]
 
 
+class StickerView(BaseModel):
+    """A sticker of a sheet that was cut: its piece and its box, sheet mm."""
+
+    design: str
+    box: tuple[float, float, float, float]
+
+
+class OrderLineView(BaseModel):
+    """How a piece stands in its order: `more` are to be printed beside what is under way, `spare` are good beyond what
+    is wanted."""
+
+    design: str
+    wanted: int
+    good: int
+    bad: int
+    uncounted: int
+    to_cut: int
+    more: int
+    spare: int
+
+
 class RunView(BaseModel):
     """A cut and what was measured."""
 
@@ -151,6 +173,12 @@ class RunView(BaseModel):
     slip_mean_mm: float | None
     good: int | None
     bad: int | None
+    stickers: list[StickerView] | None
+    count: Count | None
+    """What a person found on it."""
+    count_version: int
+    counted_good: int | None
+    counted_bad: int | None
     has_picture: bool
     created_at: datetime
     finished_at: datetime | None
@@ -223,6 +251,7 @@ class JobView(BaseModel):
     way: Way
     """How sheets of its printer came to paper last."""
     runs: list[RunView]
+    order: list[OrderLineView]
     operations: list[OperationView]
 
 
@@ -349,5 +378,6 @@ def job_view(now: JobNow) -> JobView:
         prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
         way=now.way,
         runs=[run_view(run, sheet_of[run.print_id]) for run in now.runs],
+        order=[OrderLineView.model_validate(line, from_attributes=True) for line in now.order],
         operations=[operation_view(operation) for operation in now.operations],
     )

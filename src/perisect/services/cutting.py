@@ -17,6 +17,7 @@ from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import Registration
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.cut_picture import sheet_png
+from perisect.core.sheet.placing import boxes_on
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
 from perisect.devices.cut_run import CutJob, CutStopped, Progress, cut_loaded
 from perisect.services.cut_plan import shares_done
@@ -231,7 +232,13 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     area = planned.plan.area
     middle = (cut.width_mm / 2, cut.height_mm / 2)
     marks = [(mark.x_mm, mark.y_mm) for mark in area.marks]
-    beat.tell(aimed={"trueing": trueing.model_dump(), "middle": middle, "marks": marks})
+    on_it = planned.plan.sheets.sheets[number]
+    boxes = boxes_on({each.key: each for each in planned.plan.footprints}, on_it)
+    stickers = [
+        {"design": placement.key, "box": [round(float(side), 2) for side in box]}
+        for placement, box in zip(on_it, boxes, strict=True)
+    ]
+    beat.tell(stickers=stickers, aimed={"trueing": trueing.model_dump(), "middle": middle, "marks": marks})
     progress = Progress(
         stage=lambda stage: beat.tell(state=stage),
         registered=registered,

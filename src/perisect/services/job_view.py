@@ -1,5 +1,6 @@
 """A job as it stands: its rows read in one transaction, its plan worked out outside of it."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -9,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from perisect.core.cutting.error_map import History
 from perisect.core.job import JobRecipe
+from perisect.core.ledger.count import Count, OrderLine, found_on, order_lines
 from perisect.services.learned import history_at
 from perisect.services.plans import Planned, plan
 from perisect.store import jobs, operations, prints, runs
@@ -44,6 +46,8 @@ class JobNow:
     """How sheets of its printer came to paper last."""
     history: History
     """What its plotter's log says of the next cut."""
+    order: Sequence[OrderLine]
+    """How each piece stands."""
 
 
 def job_now(job_id: int) -> JobNow:
@@ -63,7 +67,43 @@ def job_now(job_id: int) -> JobNow:
         recipe = JobRecipe.model_validate(step.recipe)
         way = prints.last_way(session, recipe.sheet.printed_by.id)
         history = history_at(session, recipe.sheet.cut_by.id)
-    return JobNow(job, step, can_redo, recipe, plan(recipe), printed, cut, under_way, way, history)
+    planned = plan(recipe)
+    order = order_of(planned, printed, cut)
+    return JobNow(job, step, can_redo, recipe, planned, printed, cut, under_way, way, history, order)
+
+
+def order_of(planned: Planned, printed: Sequence[QueuedPrint], cut: Sequence[Run]) -> list[OrderLine]:
+    """How each piece stands: what is planned, against what was counted, cut, and printed of this version."""
+    sheets = [[placement.key for placement in sheet] for sheet in planned.plan.sheets.sheets]
+    wanted = Counter(key for sheet in sheets for key in sheet)
+    # Runs come newest first: the last one of a print is what became of it.
+    last: dict[int, Run] = {}
+    for run in cut:
+        last.setdefault(run.print_id, run)
+    counted, uncounted = [], []
+    for run in last.values():
+        on_it = [str(each["design"]) for each in run.stickers or []]
+        if run.count is not None:
+            counted.append(found_on(Count.model_validate(run.count), on_it))
+        elif run.state == "done":
+            uncounted.append(on_it)
+    over = {run.print_id for run in last.values() if run.count is not None or run.state == "done"}
+    coming = [
+        sheets[queued.row.sheet]
+        for queued in printed
+        if queued.row.id not in over
+        and queued.row.state in prints.STANDS
+        and queued.row.recipe_hash == planned.printable_key
+        and queued.row.sheet < len(sheets)
+    ]
+    unprinted = set(range(len(sheets))) - {
+        queued.row.sheet
+        for queued in printed
+        if queued.row.state in prints.STANDS and queued.row.recipe_hash == planned.printable_key
+    }
+    return order_lines(
+        wanted, counted, uncounted, [*coming, *(sheets[number] for number in sorted(unprinted))]
+    )
 
 
 def waiting_prints(session: Session, rows: Sequence[Print]) -> list[QueuedPrint]:

@@ -233,6 +233,13 @@ class Run(Base):
     slip_mean_mm: Mapped[float | None]
     good: Mapped[int | None]
     bad: Mapped[int | None]
+    stickers: Mapped[list[dict[str, Any]] | None] = mapped_column(JSONB(none_as_null=True))
+    """What is on the sheet, in its order: design and box, mm."""
+    count: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """What a person found; `count_version` rises with each count."""
+    count_version: Mapped[int] = mapped_column(default=0)
+    counted_good: Mapped[int | None]
+    counted_bad: Mapped[int | None]
     picture: Mapped[str | None] = mapped_column(String(200))
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     heartbeat_at: Mapped[datetime] = mapped_column(server_default=func.now())

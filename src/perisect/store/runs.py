@@ -19,8 +19,9 @@ def of_job(session: Session, job_id: int) -> list[Run]:
 
 
 def counted(session: Session) -> tuple[int, int]:
-    """Good and bad stickers of all runs that were measured."""
-    row = session.execute(select(func.coalesce(func.sum(Run.good), 0), func.coalesce(func.sum(Run.bad), 0)))
+    """Good and bad stickers of all runs: as they were counted, else as they were measured."""
+    good_of, bad_of = func.coalesce(Run.counted_good, Run.good), func.coalesce(Run.counted_bad, Run.bad)
+    row = session.execute(select(func.coalesce(func.sum(good_of), 0), func.coalesce(func.sum(bad_of), 0)))
     good, bad = row.one()
     return int(good or 0), int(bad or 0)
 
@@ -174,6 +175,18 @@ def take_orders(session: Session, run_id: int, claim: str) -> list[dict[str, Any
         return []
     session.execute(update(Run).where(Run.id == run_id, Run.claim == claim).values(orders=None))
     return list(asked)
+
+
+def count(
+    session: Session, run_id: int, version: int, count: dict[str, Any], good: int, bad: int
+) -> Run | None:
+    """Keep what a person found; None where somebody counted it meanwhile."""
+    return session.scalar(
+        update(Run)
+        .where(Run.id == run_id, Run.count_version == version)
+        .values(count=count, count_version=version + 1, counted_good=good, counted_bad=bad)
+        .returning(Run)
+    )
 
 
 def is_latest(session: Session, run: Run) -> bool:

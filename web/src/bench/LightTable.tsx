@@ -43,6 +43,9 @@ interface Props {
 }
 
 /** Art and lines at true scale, with rulers, zoom, pan, a loupe and a measure. */
+/** What takes a drag itself, so that the table does not move with it. */
+const isStill = (target: EventTarget | null) => target instanceof Element && target.closest("[data-table=still]") !== null;
+
 export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = [], hand, nodes, children }: Props) {
   const { length } = useUnits();
   const frame = useRef<HTMLDivElement>(null);
@@ -74,7 +77,7 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
   useEffect(() => {
     const made = zoom<SVGSVGElement, unknown>()
       .scaleExtent([0.3, 200])
-      .filter((event: MouseEvent) => event.type === "wheel" || (inHand.current ? event.button === 1 : !event.ctrlKey && !event.button))
+      .filter((event: MouseEvent) => event.type === "wheel" || (inHand.current ? event.button === 1 : !event.ctrlKey && !event.button && !isStill(event.target)))
       .on("zoom", (event: { transform: ZoomTransform }) => setTransform(event.transform));
     behaviour.current = made;
     const on = select(svg.current!);

@@ -92,7 +92,10 @@ function cut(job: Job): Stub {
 }
 
 function log(job: Job, { length }: ReturnType<typeof useUnits>): Stub {
-  const measured = job.runs.filter((run) => run.good !== null && run.good !== undefined);
+  // What a person counted stands over what was measured.
+  const measured = job.runs
+    .map((run) => ({ ...run, good: run.counted_good ?? run.good, bad: run.counted_bad ?? run.bad }))
+    .filter((run) => run.good != null);
   if (measured.length === 0) return { ...WAITING, figures: "slip and yield" };
   const good = measured.reduce((sum, run) => sum + (run.good ?? 0), 0);
   const bad = measured.reduce((sum, run) => sum + (run.bad ?? 0), 0);

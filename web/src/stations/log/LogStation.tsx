@@ -5,8 +5,9 @@ import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { CUTS, SLIP } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
-import { Figures, Reading, Section } from "../../ui/Reading";
+import { Figures, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
+import { CountedStickers, CountSection, useCounting } from "./CountSection";
 import { CalibrationSection } from "./CalibrationSection";
 import { EmptyTable, Station } from "../Station";
 
@@ -20,6 +21,7 @@ export function LogStation() {
   const runs = job.runs.filter((run) => run.state !== "queued");
   const run = runs.find((each) => each.id === chosen) ?? runs.find((each) => each.has_picture) ?? runs[0];
   const { sheets } = job;
+  const counting = useCounting(run);
   if (!run)
     return (
       <Station table={<EmptyTable>After the first cut this shows the sheet as it was cut, with the slip at every sticker.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
@@ -44,9 +46,10 @@ export function LogStation() {
               {shown.has("cuts") && run.has_picture && (
                 <image href={urlOf("get_cut_picture", { run_id: run.id })} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
               )}
+              {run.lines_done > 0 && <CountedStickers run={run} counting={counting} />}
               {shown.has("slip") &&
                 slips.map((slip, index) => (
-                  <g key={index} transform={`translate(${slip.x_mm} ${slip.y_mm})`}>
+                  <g key={index} transform={`translate(${slip.x_mm} ${slip.y_mm})`} className="pointer-events-none">
                     <rect x="-9.5" y="-4" width="19" height="8" rx="2" fill="#fff" fillOpacity=".92" stroke={slip.good ? "#23734a" : "#a3301e"} strokeWidth=".4" />
                     <text y="1.5" textAnchor="middle" fontSize="4.2" className="figure" fill={slip.good ? "#23734a" : "#a3301e"}>
                       {slip.good ? "" : "! "}{figure(slip.slip_mm)}
@@ -58,6 +61,7 @@ export function LogStation() {
         </LightTable>
       }
     >
+      <CountSection key={run.id} run={run} counting={counting} />
       <Section title="Slip, cut against print">
         <Figures
           items={
@@ -66,14 +70,12 @@ export function LogStation() {
               : [
                   { value: figure(run.slip_largest_mm ?? 0), label: "largest" },
                   { value: figure(run.slip_mean_mm ?? 0), label: "mean" },
-                  { value: `${run.good}`, label: `good of ${run.good + (run.bad ?? 0)}` },
+                  { value: `${run.good}`, label: `within, of ${run.good + (run.bad ?? 0)}` },
                 ]
           }
         />
         {run.good != null && (
           <>
-            <Reading label="Good">{run.good}</Reading>
-            <Reading label="Bad">{run.bad ?? 0}</Reading>
             {worst && (
               <p className="px-3.5 pb-1">
                 {(run.bad ?? 0) === 0
@@ -126,7 +128,7 @@ function RunRow({ run, on, onChoose }: { run: Run; on: boolean; onChoose: () => 
           <span className={`text-[12px] font-semibold ${TONE[run.state] ?? "text-quiet"}`}>{run.state}</span>
         </span>
         <span className="figure block text-[11px] text-quiet">
-          {when}{run.good != null && ` · ${run.good} good, ${run.bad} bad`}
+          {when}{run.counted_good != null ? ` · ${run.counted_good} good, ${run.counted_bad} bad` : run.state === "done" ? " · not counted" : ""}
         </span>
       </button>
     </li>

@@ -1,4 +1,4 @@
-"""Marks that a person sets; what a plotter is trued by, and how each run was aimed."""
+"""Marks that a person sets, what a plotter is trued by, how each run was aimed, what was on it and what was counted."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -20,6 +20,11 @@ def upgrade() -> None:
         "UPDATE run SET stock = coalesce(print.recipe #>> '{sheet,paper,id}', print.recipe #>> '{sheet,stock}', '') "
         "FROM print WHERE print.id = run.print_id"
     )
+    op.add_column("run", sa.Column("stickers", JSONB))
+    op.add_column("run", sa.Column("count", JSONB))
+    op.add_column("run", sa.Column("count_version", sa.Integer, nullable=False, server_default="0"))
+    op.add_column("run", sa.Column("counted_good", sa.Integer))
+    op.add_column("run", sa.Column("counted_bad", sa.Integer))
     op.create_index("run_of_plotter", "run", ["plotter", "id"])
     op.create_table(
         "plotter_trueing",
