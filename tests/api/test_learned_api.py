@@ -1,21 +1,30 @@
 """What the log says of a plotter and of a border, and what becomes of the next cut."""
 
+import io
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 
 import httpx
 import numpy as np
 import pytest
+from PIL import Image
 from sqlalchemy import text
 
+from perisect.core.ledger.scan import read_printed
+from perisect.core.prepress.vernier import PITCH_MM, combs
+from perisect.core.sheet import MarkSettings, Stock, marks_for
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS
+from perisect.devices.protocols import Unloaded
+from perisect.devices.wire_plotter import WirePlotter
 from perisect.stand_ins.plotter_truth import Truth
 from perisect.stand_ins.serve import PlotterServer
 from perisect.stand_ins.shop import plate_of
+from perisect.store import blobs
 from perisect.store.database import transaction
 from perisect.store.models import Run
 from tests.api.test_print_and_cut_api import Work, at_address, printed
 
+A4 = Stock("a4", "A4 paper, matt", 210.0, 297.0)
 PLOTTER = "/api/shop/plotters/desk"
 
 
@@ -128,3 +137,63 @@ def test_a_safe_border_comes_from_the_narrowest_group_that_has_sheets_enough(
     assert 0.18 < found["border_mm"] < 0.25
     assert found["sheets"] == 31
     assert found["lost"]["d1"] < 0.001  # at 2 mm
+
+
+def test_a_plotter_is_calibrated_by_one_page(
+    api: httpx.Client, work: Work, job: dict, off_by: Truth, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    url = f"/api/jobs/{job['id']}/calibration-page"
+    assert api.get(url).json()["state"] == "none"
+    assert api.post(f"{url}/cut").status_code == 404
+    assert api.get(f"{url}/page.pdf").content.startswith(b"%PDF")
+    with ThreadPoolExecutor(8) as crowd:
+        asked = list(crowd.map(lambda _: api.post(url).status_code, range(8)))
+    assert sorted(asked) == [202] + [409] * 7
+    assert (
+        api.put(f"{url}/reading", json=dict.fromkeys(("head", "foot", "left", "right"), 0)).status_code == 409
+    )
+    work()
+    assert api.get(url).json()["state"] == "printed"
+    seen, unload = [], WirePlotter.unload
+
+    def watched(self: WirePlotter) -> Unloaded:
+        seen.append(unload(self))
+        return seen[-1]
+
+    monkeypatch.setattr(WirePlotter, "unload", watched)
+    with ThreadPoolExecutor(8) as crowd:
+        asked = list(crowd.map(lambda _: api.post(f"{url}/cut").status_code, range(8)))
+    assert sorted(asked) == [202] + [409] * 7
+    work()
+    cut = api.get(url).json()
+    assert (cut["state"], cut["message"], cut["has_picture"]) == ("cut", None, True)
+    assert Image.open(io.BytesIO(api.get(f"{url}/cut.png").content)).size[0] > 1500
+    # A person finds, on the sheet that the stand-in cut, the tooth that lies nearest to its printed one. The print is
+    # a little off itself, all of it alike, so the middle of the sheet is where its marks say.
+    marks = read_printed(
+        np.asarray(Image.open(io.BytesIO(blobs.get(f"verniers/{cut['id']}.png") or b"")).convert("L")),
+        300 / 25.4,
+        marks_for(A4, MarkSettings()),
+        MarkSettings(),
+    )
+    teeth = np.array([stroke[-1] for stroke in seen[0].strokes or []]).reshape(4, 25, 2)
+    reading = {}
+    for comb, ends in zip(combs(A4), teeth, strict=True):
+        printed = np.array([comb.tooth(n * PITCH_MM, 0, 7.0)[1] for n in range(-12, 13)])
+        printed = printed @ marks.drawn_to_printed[:, :2].T + marks.drawn_to_printed[:, 2]
+        off = np.abs((ends - printed)[:, 0 if comb.across else 1])
+        reading[comb.name] = (int(off.argmin()) - 12) * 0.1
+    # The sensor's offset, as the slips of the other test show it.
+    assert reading["head"] == pytest.approx(-0.18, abs=0.08)
+    assert reading["left"] == pytest.approx(-0.11, abs=0.08)
+    assert api.put(f"{url}/reading", json=reading | {"head": 2.0}).status_code == 422
+    for _ in range(2):  # read again it is not added again
+        assert api.put(f"{url}/reading", json=reading).json()["state"] == "read"
+    trueing = api.get(f"{PLOTTER}/calibration").json()["trueing"]
+    assert trueing["shift_x"] == pytest.approx((reading["head"] + reading["foot"]) / 2)
+    after = cut_mean(api, work, job)
+    assert after < 0.1
+
+
+def cut_mean(api: httpx.Client, work: Work, job: dict) -> float:
+    return float(cut(api, work, printed(api, work, job))["slip_mean_mm"])

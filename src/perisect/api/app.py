@@ -34,6 +34,7 @@ from perisect.api import (
     sign_in,
     sizes,
     tones,
+    vernier,
 )
 from perisect.api.hub import hub
 from perisect.api.limits import Lines
@@ -60,6 +61,7 @@ ROOMS = (
     head,
     setups,
     learned,
+    vernier,
     labels,
     processes,
     sign_in,

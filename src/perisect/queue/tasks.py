@@ -3,7 +3,7 @@
 import procrastinate
 from procrastinate import RetryStrategy
 
-from perisect.services import cutting, head_check, ladders, operations, printing, sweeps
+from perisect.services import cutting, head_check, ladders, operations, printing, sweeps, vernier
 from perisect.services.printing import TryLater
 from perisect.store.queue_entry import DEVICES, WORK
 from perisect.store.settings import settings
@@ -24,6 +24,14 @@ def queue_app(connector: procrastinate.BaseConnector) -> procrastinate.App:
     @app.task(name="print_pattern", queue=DEVICES, retry=AGAIN)
     def print_pattern(check_id: int) -> None:
         head_check.do_pattern(check_id)
+
+    @app.task(name="print_vernier", queue=DEVICES, retry=AGAIN)
+    def print_vernier(page_id: int) -> None:
+        vernier.do_print(page_id)
+
+    @app.task(name="cut_vernier", queue=DEVICES, retry=AGAIN)
+    def cut_vernier(page_id: int) -> None:
+        vernier.do_cut(page_id)
 
     @app.task(name="cut_sheet", queue=DEVICES, retry=AGAIN)
     def cut_sheet(run_id: int) -> None:

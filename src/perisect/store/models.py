@@ -248,6 +248,39 @@ class Run(Base):
     print: Mapped[Print] = relationship()
 
 
+class VernierRow(Base):
+    """A calibration page of a plotter.
+
+    A plotter has one that is under way, and the database says so.
+    """
+
+    __tablename__ = "vernier_page"
+    __table_args__ = (
+        Index(
+            "vernier_under_way",
+            "plotter",
+            unique=True,
+            postgresql_where=text("state IN ('queued', 'printing', 'waiting', 'cutting')"),
+        ),
+        Index("vernier_of_plotter", "plotter", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    plotter: Mapped[str] = mapped_column(String(40))
+    state: Mapped[str] = mapped_column(String(16))
+    """queued, printing, printed, waiting, cutting, cut or failed; read once the combs are."""
+    message: Mapped[str | None]
+    sheet: Mapped[dict[str, Any]]
+    """The sheet recipe that it is made for."""
+    picture: Mapped[str | None] = mapped_column(String(200))
+    px_per_mm: Mapped[float | None]
+    photo: Mapped[str | None] = mapped_column(String(200))
+    trued: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """What it was trued by when it was cut."""
+    readings: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class PlotterTrueing(Base):
     """What is taken out of every cut of a plotter."""
 

@@ -32,3 +32,25 @@ def upgrade() -> None:
         sa.Column("trueing", JSONB, nullable=False),
         sa.Column("changed_at", sa.DateTime(timezone=True), nullable=False, server_default=sa.func.now()),
     )
+    op.create_table(
+        "vernier_page",
+        sa.Column("id", sa.Integer, sa.Identity(), primary_key=True),
+        sa.Column("plotter", sa.String(40), nullable=False),
+        sa.Column("state", sa.String(16), nullable=False),
+        sa.Column("message", sa.String),
+        sa.Column("sheet", JSONB, nullable=False),
+        sa.Column("picture", sa.String(200)),
+        sa.Column("px_per_mm", sa.Float),
+        sa.Column("photo", sa.String(200)),
+        sa.Column("trued", JSONB),
+        sa.Column("readings", JSONB),
+        sa.Column("changed_at", sa.DateTime(timezone=True), nullable=False, server_default=sa.func.now()),
+    )
+    op.create_index("vernier_of_plotter", "vernier_page", ["plotter", "id"])
+    op.create_index(
+        "vernier_under_way",
+        "vernier_page",
+        ["plotter"],
+        unique=True,
+        postgresql_where=sa.text("state IN ('queued', 'printing', 'waiting', 'cutting')"),
+    )

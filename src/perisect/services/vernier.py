@@ -1,0 +1,224 @@
+"""Calibrate a plotter by one sheet: a page printed, cut, and read by a person."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import structlog
+from sqlalchemy.exc import SQLAlchemyError
+
+from perisect.core.cutting.knife import KnifeSettings, axis_path
+from perisect.core.cutting.program import Cut, Move, Tool
+from perisect.core.cutting.setting import CutSetting, default_setting
+from perisect.core.cutting.trueing import Trueing
+from perisect.core.prepress.head_pattern import PageTooSmall
+from perisect.core.prepress.vernier import combs, error_of, teeth_cut, vernier_pdf
+from perisect.core.process import process
+from perisect.core.sheet.panel import area_of
+from perisect.core.sheet.recipe import SheetRecipe
+from perisect.core.sheet.usable import UsableArea
+from perisect.devices import DeviceError, PrintedSheet, open_plotter, print_pdf
+from perisect.devices.cut_run import CutJob, CutStopped, sense
+from perisect.services.devices import allowed, plotter_at, printer_at
+from perisect.services.heartbeat import until_written
+from perisect.services.printing import TryLater
+from perisect.store import blobs, book, jobs, trueings, verniers
+from perisect.store.database import transaction
+from perisect.store.queue_entry import DEVICES, enqueue
+
+log = structlog.get_logger()
+
+
+class LedByHand(Exception):
+    """The plotter has no sensor, so there is nothing between its sensor and its blade."""
+
+
+class NotCut(Exception):
+    """The page is not cut; the attribute is how it stands."""
+
+    def __init__(self, state: str) -> None:
+        super().__init__(state)
+        self.state = state
+
+
+@dataclass(frozen=True)
+class Page:
+    """A calibration page on the stock of a sheet, for its printer and plotter."""
+
+    sheet: SheetRecipe
+    area: UsableArea
+
+    @property
+    def pdf(self) -> bytes:
+        """To be printed.
+
+        Raises:
+            PageTooSmall.
+        """
+        return vernier_pdf(
+            self.area.stock, list(self.area.marks), self.area.machine.marks, self.sheet.cut_by.name
+        )
+
+
+def page_of(sheet: SheetRecipe) -> Page:
+    """The page for a job's machines and stock; of a roll no more than a sheet's length.
+
+    Raises:
+        PageTooSmall: the stock has no room for it.
+    """
+    whole = sheet.model_copy(
+        update={"from_mm": 0.0, "until_mm": None, "card": None, "marks_at": (), "panel_mm": LONGEST_MM}
+        if sheet.on.kind == "roll"
+        else {"from_mm": 0.0, "until_mm": None, "card": None, "marks_at": ()}
+    )
+    area = area_of(whole, [])
+    combs(area.stock)
+    return Page(whole, area)
+
+
+LONGEST_MM = 297.0
+
+
+def ask_for_page(job_id: int) -> int:
+    """Queue a page at a job's printer; its number.
+
+    Raises:
+        UnknownJob, DeviceError, DiskFull, LedByHand.
+        PageTooSmall: the stock has no room for it.
+        UnderWay: one is printed or cut for this plotter.
+    """
+    blobs.need_room()
+    with transaction() as session:
+        page = page_of(jobs.recipe(session, jobs.get(session, job_id)).sheet)
+    printer, plotter = printer_at(page.sheet.printed_by.id).record, plotter_at(page.sheet.cut_by.id).record
+    if not plotter.has_sensor:
+        raise LedByHand
+    with transaction() as session:
+        new = verniers.ask(session, plotter.id, page.sheet.model_dump(mode="json"))
+        enqueue(session, DEVICES, "print_vernier", lock=f"printer {printer.id}", page_id=new.id)
+        return new.id
+
+
+def ask_for_cut(page_id: int) -> None:
+    """Queue the cut of a page that is printed.
+
+    Raises:
+        NotCut: it is not printed, or being cut.
+    """
+    with transaction() as session:
+        row = verniers.turn(session, page_id, ("printed", "cut", "failed"), "waiting")
+        if row is None:
+            raise NotCut(verniers.state_of(session, page_id))
+        enqueue(session, DEVICES, "cut_vernier", lock=f"plotter {row.plotter}", page_id=page_id)
+
+
+def do_print(page_id: int) -> None:
+    """Print a queued page.
+
+    Raises:
+        TryLater: the database is away.
+    """
+    _do(page_id, ("queued",), "printing", _print)
+
+
+def do_cut(page_id: int) -> None:
+    """Cut a page that is printed.
+
+    Raises:
+        TryLater: the database is away.
+    """
+    _do(page_id, ("waiting",), "cutting", _cut)
+
+
+Act = Callable[[int, Page, str | None, float | None], dict[str, object]]
+
+
+def _do(page_id: int, was: tuple[str, ...], state: str, act: Act) -> None:
+    try:
+        with transaction() as session:
+            row = verniers.turn(session, page_id, was, state)
+            if row is None:
+                return
+            sheet, picture, k = SheetRecipe.model_validate(row.sheet), row.picture, row.px_per_mm
+    except SQLAlchemyError as error:
+        raise TryLater from error
+    ended, values = "failed", dict[str, object]()
+    try:
+        values = act(page_id, page_of(sheet), picture, k)
+        ended = "printed" if state == "printing" else "cut"
+    except (DeviceError, CutStopped, PageTooSmall) as error:
+        values["message"] = str(error)
+    except blobs.DiskFull:
+        values["message"] = "The disk is full, so the page could not be kept."
+    except Exception:
+        log.exception("calibration page failed", page_id=page_id)
+        values["message"] = "The page failed for a reason of Perisect's own; the log has it."
+
+    def write() -> None:
+        with transaction() as session:
+            verniers.end(session, page_id, state, ended, **values)
+
+    until_written(write)
+
+
+def _print(page_id: int, page: Page, picture: str | None, k: float | None) -> dict[str, object]:
+    printed = print_pdf(printer_at(page.sheet.printed_by.id).address, page.pdf, allowed())
+    if printed is None:
+        return {"message": None}
+    name = blobs.put(f"verniers/{page_id}.png", printed.png)
+    return {"picture": name, "px_per_mm": printed.px_per_mm, "message": None}
+
+
+def _cut(page_id: int, page: Page, picture: str | None, k: float | None) -> dict[str, object]:
+    plotter, stock = plotter_at(page.sheet.cut_by.id), page.area.stock
+    record = plotter.record
+    with transaction() as session:
+        trueing = trueings.of(session, record.id)
+        settings = book.settings_of(session, page.sheet, record)
+    kiss = process("kiss")
+    setting: CutSetting = settings.get(kiss.name) or default_setting(kiss, record.force)
+    job = CutJob(
+        page.area.marks,
+        page.area.machine.marks,
+        stock.height_mm,
+        (),
+        (record.corner_x_mm, record.corner_y_mm),
+    )
+    printed = PrintedSheet((blobs.get(picture) if picture else None) or b"", k or 1.0)
+    knife = KnifeSettings(offset_mm=record.knife_offset_mm)
+    with open_plotter(plotter.address, record.language, allowed()) as driver:
+        driver.load(printed)
+        fit = trueing.trued(sense(driver, job), (stock.width_mm / 2, stock.height_mm / 2))
+        heading = 0.0
+        driver.carry_out([Tool(kiss.name, kiss.pen, setting.speed_cm_s, setting.force)])
+        for line in teeth_cut(stock):
+            tip = fit.apply(line)
+            # The blade comes in along the tooth, so that it lies in it from its first point.
+            way = (tip[1] - tip[0]) / np.hypot(*(tip[1] - tip[0]))
+            heading = float(np.arctan2(way[1], way[0]))
+            axis, heading = axis_path(tip, heading, knife)
+            driver.carry_out([Move((float(axis[0, 0]), float(axis[0, 1]))), Cut(axis)])
+        driver.park()
+        photo = driver.photo()
+        driver.unload()
+    name = blobs.put(f"verniers/{page_id}-cut.png", photo) if photo else None
+    return {"photo": name, "trued": trueing.model_dump(), "message": None}
+
+
+def read(page_id: int, readings_mm: dict[str, float]) -> Trueing:
+    """Take what the combs show out of every cut from now on; read again it is corrected.
+
+    Raises:
+        NotCut: the page is not cut.
+    """
+    with transaction() as session:
+        row = verniers.turn(session, page_id, ("cut", "read"), "read")
+        if row is None:
+            raise NotCut(verniers.state_of(session, page_id))
+        page, before = page_of(SheetRecipe.model_validate(row.sheet)), Trueing.model_validate(row.trued or {})
+        found = error_of(readings_mm, page.area.stock)
+        # The page was cut trued by what held then: what is left comes to it.
+        now = Trueing(**{n: getattr(before, n) + getattr(found, n) for n in Trueing.model_fields})
+        row.readings = readings_mm
+        trueings.save(session, row.plotter, now)
+        return now
