@@ -11,6 +11,7 @@ from perisect.core.cutting.knife import KnifeSettings, axis_path
 from perisect.core.cutting.program import Cut, Move, Tool
 from perisect.core.cutting.setting import CutSetting, default_setting
 from perisect.core.cutting.trueing import Trueing
+from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
 from perisect.core.prepress.head_pattern import PageTooSmall
 from perisect.core.prepress.vernier import combs, error_of, teeth_cut, vernier_pdf
 from perisect.core.process import process
@@ -199,8 +200,11 @@ def _cut(page_id: int, page: Page, picture: str | None, k: float | None) -> dict
             axis, heading = axis_path(tip, heading, knife)
             driver.carry_out([Move((float(axis[0, 0]), float(axis[0, 1]))), Cut(axis)])
         driver.park()
-        photo = driver.photo()
-        driver.unload()
+        photo, out = driver.photo(), driver.unload()
+    if out.strokes is not None and printed.png:
+        # A cut is finer than a camera shows it; the combs are read where it went.
+        sheet = draw_cuts(decode_sheet(printed.png).copy(), printed.px_per_mm, out.strokes, out.pens, 1)
+        photo = sheet_png(sheet)
     name = blobs.put(f"verniers/{page_id}-cut.png", photo) if photo else None
     return {"photo": name, "trued": trueing.model_dump(), "message": None}
 

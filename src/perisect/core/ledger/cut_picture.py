@@ -32,7 +32,11 @@ def decode_sheet(png: bytes) -> NDArray[np.uint8]:
 
 
 def draw_cuts(
-    sheet: NDArray[np.uint8], px_per_mm: float, strokes: list[NDArray[np.float64]], pens: list[int]
+    sheet: NDArray[np.uint8],
+    px_per_mm: float,
+    strokes: list[NDArray[np.float64]],
+    pens: list[int],
+    thick_px: int = 2,
 ) -> NDArray[np.uint8]:
     """The sheet with every cut drawn where the knife's tip went, paths in sheet mm."""
     canvas = np.ascontiguousarray(sheet)
@@ -41,5 +45,5 @@ def draw_cuts(
         points = np.round((stroke * px_per_mm - 0.5) * 16).astype(np.int32)
         process = by_pen(pen)
         colour = process.rgb if process is not None else NO_PROCESS_RGB
-        cv2.polylines(canvas, [points], False, colour, thickness=2, lineType=cv2.LINE_AA, shift=4)
+        cv2.polylines(canvas, [points], False, colour, thickness=thick_px, lineType=cv2.LINE_AA, shift=4)
     return canvas

@@ -23,7 +23,7 @@ const NAMES: Record<Component["name"], string> = {
 const isShift = (name: Component["name"]) => name.startsWith("shift");
 
 /** What the log says of a plotter: which part of its error is real, how it scatters, and what helps. */
-export function CalibrationSection({ plotter }: { plotter: string }) {
+export function CalibrationSection({ plotter, onPage }: { plotter: string; onPage: (name: string) => void }) {
   const { job, refresh } = useJob();
   const tell = useNotice();
   const client = useQueryClient();
@@ -82,6 +82,9 @@ export function CalibrationSection({ plotter }: { plotter: string }) {
           {isTrued && !isNew && <p role="status" className="px-3.5 pb-1 text-good">Cuts are trued by {real.map((each) => NAMES[each.name].toLowerCase()).join(", ") || "what was measured"}.</p>}
         </>
       )}
+      <p className="px-3.5 py-1">
+        <Button onClick={() => onPage(data.plotter)}>Calibrate by one page …</Button>
+      </p>
     </Fold>
   );
 }

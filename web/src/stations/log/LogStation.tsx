@@ -5,8 +5,10 @@ import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { CUTS, SLIP } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
+import { Button } from "../../ui/Button";
 import { Figures, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
+import { CalibrationPage } from "./CalibrationPage";
 import { CountedStickers, CountSection, useCounting } from "./CountSection";
 import { CalibrationSection } from "./CalibrationSection";
 import { EmptyTable, Station } from "../Station";
@@ -17,15 +19,20 @@ const TONE: Record<string, string> = { done: "text-good", stopped: "text-stop", 
 export function LogStation() {
   const { job } = useJob();
   const { length, figure } = useUnits();
+  const [page, setPage] = useState<string | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
   const runs = job.runs.filter((run) => run.state !== "queued");
   const run = runs.find((each) => each.id === chosen) ?? runs.find((each) => each.has_picture) ?? runs[0];
   const { sheets } = job;
   const counting = useCounting(run);
+  if (page) return <CalibrationPage plotter={page} onBack={() => setPage(null)} />;
   if (!run)
     return (
       <Station table={<EmptyTable>After the first cut this shows the sheet as it was cut, with the slip at every sticker.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
-        <Section title="Slip"><p className="px-3.5 text-quiet">Nothing cut yet.</p></Section>
+        <Section title="Slip">
+          <p className="px-3.5 pb-1.5 text-quiet">Nothing cut yet. A plotter that is new here is calibrated best before its first sheet.</p>
+          <p className="px-3.5"><Button onClick={() => setPage(job.recipe.sheet?.plotter?.name ?? "the plotter")}>Calibrate by one page …</Button></p>
+        </Section>
       </Station>
     );
   const slips = run.slips ?? [];
@@ -94,7 +101,7 @@ export function LogStation() {
           ))}
         </ul>
       </Section>
-      <CalibrationSection key={run.plotter} plotter={run.plotter} />
+      <CalibrationSection key={run.plotter} plotter={run.plotter} onPage={setPage} />
       {slips.length > 0 && (
         <Section title="Sticker by sticker">
           <table className="figure mx-3.5 w-[calc(100%-1.75rem)] text-[12px]">
