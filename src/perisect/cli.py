@@ -208,6 +208,38 @@ def play_a_test_cut(
     typer.echo(json.dumps(told, indent=1))
 
 
+@app.command("judge")
+def judge_shops(
+    shops: Annotated[int, typer.Option(min=1, max=100_000, help="So many simulated shops.")] = 100,
+    seed: Annotated[int, typer.Option(min=0, help="Another seed is other shops.")] = 1,
+    habit: Annotated[str, typer.Option(help="One habit alone; all of them unless it is named.")] = "",
+    out: Annotated[Path | None, typer.Option(help="File for the figures; else they are printed.")] = None,
+) -> None:
+    """Play whole simulated shops by what Perisect advises and by habit, and compare what they come to."""
+    import json
+
+    from perisect.offline.judge import HABITS, judge
+
+    if habit and habit not in HABITS:
+        raise _fail(f"There is no habit {habit[:40]}: there are {', '.join(HABITS)}.", 2)
+    if out is not None and (out.is_dir() or not out.absolute().parent.is_dir()):
+        raise _fail(f"{out} cannot be written: name a file in a folder that is there.", 2)
+
+    def progress(done: int, of: int) -> None:
+        if done == of or done % max(of // 20, 1) == 0:
+            typer.echo(f"{done} of {of} shops", err=True)
+
+    told = json.dumps(judge(shops, seed, habit or None, progress), indent=1)
+    if out is None:
+        typer.echo(told)
+        return
+    try:
+        out.write_text(told + "\n", encoding="utf-8")
+    except OSError as error:
+        raise _fail(f"{out} cannot be written: {error.strerror}.", 2) from error
+    typer.echo(f"The figures are in {out}.")
+
+
 TlsFile = Annotated[Path | None, typer.Option(exists=True, dir_okay=False, readable=True)]
 
 

@@ -6,7 +6,7 @@ from math import comb
 import numpy as np
 import pytest
 
-from perisect.core.cutting.error_map import outside_marks, predicted_error
+from perisect.core.cutting.error_map import History, outside_marks, predicted_error
 from perisect.core.cutting.registration import register
 from perisect.core.ledger.spares import NeverEnough, least_to_print
 from perisect.core.sheet import A4, LETTER, Footprint, UsableArea, usable_area
@@ -110,10 +110,10 @@ def test_the_predicted_error_is_that_of_four_hundred_rehearsals_at_every_place()
         seen = np.array(marks) @ loaded.T + (30, 40) + rng.normal(scale=0.05, size=(4, 2))
         off.append(np.hypot(*(register(marks, seen.tolist()).apply(places) - true).T))
     measured = np.sqrt(np.mean(np.square(off), axis=0))
-    predicted = predicted_error(marks, places, 0.05)
+    predicted = predicted_error(marks, places, History(0.05))
     assert np.abs(predicted / measured - 1).max() < 0.15
     # Four corners: least in the middle, where it is the noise of the mean of four along both axes.
-    middle = predicted_error(marks, [(105.0, 147.0)], 0.05)[0]
+    middle = predicted_error(marks, [(105.0, 147.0)], History(0.05))[0]
     assert middle == pytest.approx(0.05 * np.sqrt(2 / 4), rel=1e-6)
     assert outside_marks(marks, [(105, 147), (205, 147), (105, 290)]).tolist() == [False, True, True]
 

@@ -125,10 +125,10 @@ class Devices(RuleBasedStateMachine):
         taken = self.open_run()
         if taken is not None:
             with pytest.raises(self.prints.DeviceTaken), self.transaction() as session:
-                self.runs.begin(session, session.get_one(self.models.Print, sheet), "k")
+                self.runs.begin(session, session.get_one(self.models.Print, sheet), "k", "a4")
             return
         with self.transaction() as session:
-            number = self.runs.begin(session, session.get_one(self.models.Print, sheet), "k").id
+            number = self.runs.begin(session, session.get_one(self.models.Print, sheet), "k", "a4").id
         self.cuts[number] = {"state": "queued", "by": None, "swept": False, "lines": 0, "cancel": False}
 
     @rule(run=NEWEST, worker=WORKERS)

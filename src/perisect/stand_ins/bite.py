@@ -5,6 +5,7 @@ by the thickness of the stock and the blade's seat.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -28,7 +29,8 @@ class Bite:
     wear_m: float = 0.0
     """Metres this blade has cut: a dull one needs more force."""
 
-    def _own(self) -> tuple[float, float, float, tuple[float, float, float, float]]:
+    @cached_property
+    def truth(self) -> tuple[float, float, float, tuple[float, float, float, float]]:
         """Power of the curve, force at the middle of the window, noise of the logarithm of depth, and the depths, um,
         at which it turns ragged, clean, marked and through."""
         rng = np.random.default_rng([self.seed, 6])
@@ -47,7 +49,7 @@ class Bite:
 
     def depth_um(self, force: float) -> float:
         """How deep it goes, noise apart."""
-        gamma, middle, _, depths = self._own()
+        gamma, middle, _, depths = self.truth
         return float(np.sqrt(depths[1] * depths[2]) * (force / middle) ** gamma)
 
     def nominal(self, force: float) -> Answer:
@@ -56,7 +58,7 @@ class Bite:
 
     def look(self, force: float, rng: np.random.Generator) -> Answer:
         """What one shape is."""
-        return self._kind(self.depth_um(force) * float(np.exp(rng.normal(0, self._own()[2]))))
+        return self._kind(self.depth_um(force) * float(np.exp(rng.normal(0, self.truth[2]))))
 
     def _kind(self, depth_um: float) -> Answer:
-        return ANSWERS[int(np.searchsorted(self._own()[3], depth_um))]
+        return ANSWERS[int(np.searchsorted(self.truth[3], depth_um))]

@@ -23,15 +23,19 @@ from perisect.core.sheet.force import ForceScale
 Answer = Literal["not_through", "ragged", "clean", "liner_marked", "cut_through"]
 ANSWERS: tuple[Answer, ...] = get_args(Answer)
 CLEAN = ANSWERS.index("clean")
-COST = np.array([1.0, 1.0, 0.0, 1.2, 3.0])
-"""Of cutting a sheet so, beside a clean one: what is not through is cut once more, a liner cut through is a sheet
-lost."""
+COST = np.array([1.0, 1.0, 0.0, 0.3, 3.0])
+"""Of a sticker cut so, beside a clean one: one that is not through is lost unless somebody notices, of a marked liner
+the sticker is good still, and one that is cut through falls out of its sheet."""
+NEAR_BEST, SURE_ENOUGH = 0.02, 0.97
+"""Forces whose setting is clean with nearly the best probability, or this one, are told apart by what single stickers
+cost."""
 STEPS = 7
 """Of a ladder."""
 SURE = 0.95
 """A proposal that is clean with this probability needs no further ladder."""
 MOST_LADDERS = 4
 DRAWS = 1 << 13
+SAMPLE = 512
 WIDER = 1.6
 """Of the fitted proposal's spread: what it does not reach would be missed."""
 
@@ -92,6 +96,18 @@ class Belief:
         below = np.log(forces)[:, None, None] > self.thresholds[None]
         kind = below.sum(axis=2)
         return np.stack([(self.weights * (kind == k)).sum(axis=1) for k in range(len(ANSWERS))], axis=1)
+
+    def stickers_at(self, forces: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(m, 5) probabilities that one sticker is of each kind, for (m,) forces: each cut is shaken by blade, stock
+        and seat."""
+        # A systematic sample by the weights is as good as all draws, and sixteen times as quick.
+        marks = (np.arange(SAMPLE) + 0.5) / SAMPLE
+        chosen = np.minimum(np.searchsorted(np.cumsum(self.weights), marks), len(self.weights) - 1)
+        z = (self.thresholds[chosen][None] - np.log(forces)[:, None, None]) / self.noise[chosen][
+            None, :, None
+        ]
+        below = ndtr(z).mean(axis=1)
+        return np.asarray(np.diff(np.pad(below, ((0, 0), (1, 1)), constant_values=((0, 0), (0, 1))), axis=1))
 
     def window(self, share: float = 0.9) -> tuple[float, float]:
         """Forces between which it is clean, as sure as `share` at either end."""
@@ -163,13 +179,13 @@ USUAL_UM = 90.0
 
 
 def propose(belief: Belief, scale: ForceScale) -> Proposal:
-    """The force at which a sheet costs least by this belief."""
+    """Of the forces whose setting is most probably clean, the one at which single stickers cost least."""
     forces = scale.forces
     answers = belief.answers_at(forces)
-    cost = answers @ COST
-    # Of forces that cost the same the middle one: where all is sure, all of the window does.
-    best = np.flatnonzero(cost <= cost.min() + 1e-3)
-    chosen = int(best[len(best) // 2])
+    clean = answers[:, CLEAN]
+    near = np.flatnonzero(clean >= min(clean.max() - NEAR_BEST, SURE_ENOUGH))
+    cost = belief.stickers_at(forces[near]) @ COST
+    chosen = int(near[cost.argmin()])
     return Proposal(float(forces[chosen]), float(answers[chosen, CLEAN]), tuple(map(float, answers[chosen])))
 
 
