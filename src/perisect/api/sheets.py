@@ -16,6 +16,7 @@ from perisect.core.job import JobPlan, JobRecipe
 from perisect.core.job.grown import grown
 from perisect.core.job.questions import largest_size, order_answer
 from perisect.core.job.recipe import DesignRecipe
+from perisect.core.ledger.spares import RejectLog
 from perisect.core.sheet.recipe import DesignId, PlacementRecipe, SheetRecipe
 from perisect.services.learned import history_at
 from perisect.services.operations import ask_for_nest, ask_for_nested_size
@@ -112,6 +113,8 @@ class SheetAnswer(BaseModel):
 
 USUAL_REJECTS = 0.03
 LEAST_COUNTED = 30
+LEAST_SHEETS = 3
+"""Counted ones, before what a sheet does to all of its stickers is read off them."""
 
 
 @router.post("/api/sheets/questions")
@@ -120,12 +123,14 @@ def post_questions(question: SheetQuestion) -> SheetAnswer:
     plan = plan_recipe(question.recipe).plan
     with transaction() as session:
         good, bad = runs.counted(session)
+        sheets = runs.counted_sheets(session)
     enough = good + bad >= LEAST_COUNTED
     usual = bad / (good + bad) if enough else USUAL_REJECTS
     share = min(0.9, usual) if question.reject_share is None else question.reject_share
     if question.design not in plan.lines:
         raise Problem(404, "This job has no such piece.", "Choose one of its pieces.")
-    answer = order_answer(plan, question.orders, share)
+    by_sheet = question.reject_share is None and len(sheets) >= LEAST_SHEETS
+    answer = order_answer(plan, question.orders, share, RejectLog(sheets) if by_sheet else None)
     return SheetAnswer(
         largest_mm=largest_size(plan, question.design, question.up, artwork.lines),
         reject_share=share,

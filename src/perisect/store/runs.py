@@ -26,6 +26,17 @@ def counted(session: Session) -> tuple[int, int]:
     return int(good or 0), int(bad or 0)
 
 
+def counted_sheets(session: Session, most: int = 100) -> list[tuple[int, int]]:
+    """Good and bad stickers of the last sheets that were counted by somebody."""
+    rows = session.execute(
+        select(Run.counted_good, Run.counted_bad)
+        .where(Run.counted_good.is_not(None))
+        .order_by(Run.id.desc())
+        .limit(most)
+    )
+    return [(int(good or 0), int(bad or 0)) for good, bad in rows]
+
+
 def busy(session: Session, plotter: str) -> Run | None:
     """The run that has a plotter now."""
     return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(RUN_OVER))).first()

@@ -7,7 +7,7 @@ from math import ceil
 
 from perisect.core.job.plan import JobPlan, LinesOf, lines_of
 from perisect.core.job.recipe import DesignRecipe
-from perisect.core.ledger.spares import least_to_print
+from perisect.core.ledger.spares import MOST_SHEETS_DRAWN, RejectLog, least_to_print
 from perisect.core.lines import CutLines
 from perisect.core.sheet import Footprint, fill_sheets
 from perisect.core.sheet.cards import card_footprint
@@ -60,13 +60,29 @@ def largest_size(plan: JobPlan, design_id: str, up: int, lines: LinesOf = lines_
     return size
 
 
-def order_answer(plan: JobPlan, orders: Mapping[str, int], reject_rate: float) -> OrderAnswer:
+def order_answer(
+    plan: JobPlan, orders: Mapping[str, int], reject_rate: float, log: RejectLog | None = None
+) -> OrderAnswer:
     """What to print for an order, and on how many sheets.
+
+    Args:
+        log: sheets that were counted, whose stickers share their fate; without it each is rejected by itself.
 
     Raises:
         NeverEnough: so many are rejected that no number is enough.
     """
-    wanted = {key: least_to_print(count, reject_rate) for key, count in orders.items() if key in plan.lines}
+    up = (
+        Counter(placement.key for placement in plan.sheets.sheets[0])
+        if plan.sheets.sheets
+        else Counter[str]()
+    )
+
+    def least(key: str, count: int) -> int:
+        if log is None or count > MOST_SHEETS_DRAWN * up[key]:
+            return least_to_print(count, reject_rate)
+        return log.least(count, up[key])[0]
+
+    wanted = {key: least(key, count) for key, count in orders.items() if key in plan.lines}
     sheet = plan.recipe.sheet.model_copy(
         update={"gap_mm": plan.recipe.sheet.between_mm, "fill": False, "method": "rows", "placements": ()}
     )

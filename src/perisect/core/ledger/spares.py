@@ -46,6 +46,8 @@ BELIEVED_SHARES = (0.0,) * 6 + (0.005,) * 6 + (0.01,) * 4 + (0.02,) * 2 + (0.1, 
 WEIGHS_AS = 12.0
 """So many counted sheets weigh as much as that."""
 DRAWS = 2000
+MOST_SHEETS_DRAWN = 40
+"""Of more sheets the law of large numbers makes each like the mean."""
 
 
 class RejectLog:
@@ -95,6 +97,6 @@ class RejectLog:
         if not len(self._counts):
             return believed
         good, bad = self._counts[rng.integers(0, len(self._counts), DRAWS)].T
-        seen = rng.beta(bad + 0.3, good + 20.0)
+        seen = rng.beta(bad + 0.1, good + 2.0)
         from_log = rng.uniform(size=DRAWS) < len(self._counts) / (len(self._counts) + WEIGHS_AS)
         return np.where(from_log, seen, believed)
