@@ -1,10 +1,14 @@
 """Counting a cut sheet, by one person and by several, and the job for what lacks."""
 
+import io
 from concurrent.futures import ThreadPoolExecutor
 
 import httpx
+import numpy as np
 import pytest
+from PIL import Image
 
+from perisect.stand_ins import cut_photo
 from tests.api.test_print_and_cut_api import Work, printed
 
 
@@ -54,3 +58,36 @@ def test_a_sheet_is_counted_once_and_what_lacks_becomes_a_job(
     assert (good["counted_good"], good["count"]["bad"]) == (2, {})
     assert api.get(f"/api/jobs/{job['id']}").json()["order"][0]["more"] == 0
     assert api.put("/api/runs/999999/count", json={"version": 0, "count": {}}).status_code == 404
+
+
+def test_a_cut_is_measured_from_a_picture_of_its_sheet(api: httpx.Client, work: Work, job: dict) -> None:
+    sheet = printed(api, work, job)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    url = f"/api/runs/{run['id']}"
+    nothing = {"file": ("x.png", b"not a picture", "image/png")}
+    assert api.post(f"{url}/picture", files=nothing).status_code == 409  # not cut yet
+    work()
+    before = api.get(url).json()
+    assert before["measured_by"] == "plotter"
+    assert api.post(f"{url}/picture", files=nothing).status_code == 422
+    shown = np.asarray(Image.open(io.BytesIO(api.get(f"{url}/cut.png").content)).convert("RGB"))
+    for wrong, says in ((np.full((800, 600, 3), 255, np.uint8), "not all seen"), (shown[:1500], "marks")):
+        refused = api.post(f"{url}/picture", files={"file": ("x.png", as_png(wrong), "image/png")})
+        assert refused.status_code == 422
+        assert says in refused.json()["detail"]
+    assert api.get(url).json() == before
+    taken = cut_photo.photo(cut_photo.cut_sheet(shown, 300 / 25.4, [], 7), 300 / 25.4, 7)
+    after = api.post(f"{url}/picture", files={"file": ("x.jpg", as_png(taken), "image/png")})
+    assert after.status_code == 200, after.text
+    told = after.json()
+    assert (told["measured_by"], told["good"], len(told["slips"])) == ("picture", 2, 2)
+    for one, other in zip(told["slips"], before["slips"], strict=True):
+        assert (one["dx_mm"], one["dy_mm"]) == pytest.approx((other["dx_mm"], other["dy_mm"]), abs=0.06)
+        assert 0 < one["sure_mm"] < 0.1
+    assert api.post("/api/runs/999999/picture", files=nothing).status_code == 404
+
+
+def as_png(picture: np.ndarray) -> bytes:
+    file = io.BytesIO()
+    Image.fromarray(picture).save(file, "PNG", compress_level=1)
+    return file.getvalue()

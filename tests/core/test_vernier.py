@@ -5,8 +5,9 @@ import pypdfium2
 import pytest
 
 from perisect.core.cutting.trueing import Trueing
+from perisect.core.ledger.vernier import error_of
 from perisect.core.prepress.head_pattern import PageTooSmall
-from perisect.core.prepress.vernier import COMBS, PITCH_MM, combs, error_of, teeth_cut, vernier_pdf
+from perisect.core.prepress.vernier import COMBS, PITCH_MM, combs, teeth_cut, vernier_pdf
 from perisect.core.sheet import MarkSettings, Stock, marks_for
 
 A4 = Stock("a4", "A4 paper", 210.0, 297.0)

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path, Response
+from fastapi import APIRouter, Path, Response, UploadFile
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
@@ -11,9 +11,11 @@ from perisect.api.problems import Problem
 from perisect.api.views import RunView, run_view
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.ledger.count import Count, CountImpossible, found_on
+from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.process import TABLE
 from perisect.services.cut_plan import cut_plan
 from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
+from perisect.services.picture_slip import NoSuchRun, NothingCut, measure_picture
 from perisect.services.placing import Order, close_up_name
 from perisect.store import runs
 from perisect.store.database import transaction
@@ -144,6 +146,31 @@ def get_close_up(run_id: int) -> Response:
     with transaction() as session:
         _there(session.get(Run, run_id), run_id)
     return picture(close_up_name(run_id))
+
+
+@router.post("/api/runs/{run_id}/picture")
+def post_run_picture(run_id: int, file: UploadFile) -> RunView:
+    """Measure the slip of every sticker from a scan or a photo of the cut sheet."""
+    data = file.file.read(MAX_PICTURE + 1)
+    if len(data) > MAX_PICTURE:
+        raise Problem(
+            413, "The picture is larger than 60 MB.", "Scan the sheet at 300 ppi, or take it as JPEG."
+        )
+    try:
+        run = measure_picture(run_id, data)
+    except NoSuchRun as error:
+        raise Problem(404, f"There is no run {run_id}.", "Open the job's log.") from error
+    except NothingCut as error:
+        raise Problem(
+            409, "There is nothing to measure of this cut.", "Measure a sheet that was cut."
+        ) from error
+    except NotTheSheet as error:
+        raise Problem(422, "The cut sheet is not read from this picture.", str(error)) from error
+    with transaction() as session:
+        return run_view(run, session.get_one(Print, run.print_id).sheet)
+
+
+MAX_PICTURE = 60 << 20
 
 
 @router.put("/api/runs/{run_id}/count")

@@ -8,8 +8,8 @@ from pydantic import BaseModel, Field
 
 from perisect.api.print import picture
 from perisect.api.problems import Problem
+from perisect.core.ledger.vernier import READS_TO_MM
 from perisect.core.prepress.head_pattern import PageTooSmall
-from perisect.core.prepress.vernier import READS_TO_MM
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.services.vernier import LedByHand, NotCut, ask_for_cut, ask_for_page, page_of, read
 from perisect.store import jobs, verniers

@@ -87,6 +87,8 @@ class SlipView(BaseModel):
     y_mm: float
     slip_mm: float
     dx_mm: float
+    sure_mm: float | None = None
+    """How sure each way is, 95 %, where it was read from a picture."""
     dy_mm: float
     limit_mm: float
     good: bool
@@ -169,6 +171,7 @@ class RunView(BaseModel):
     registration: RegistrationView | None
     seconds: float | None
     slips: list[SlipView] | None
+    measured_by: Literal["plotter", "picture"]
     slip_largest_mm: float | None
     slip_mean_mm: float | None
     good: int | None

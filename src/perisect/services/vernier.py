@@ -12,8 +12,9 @@ from perisect.core.cutting.program import Cut, Move, Tool
 from perisect.core.cutting.setting import CutSetting, default_setting
 from perisect.core.cutting.trueing import Trueing
 from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
+from perisect.core.ledger.vernier import error_of
 from perisect.core.prepress.head_pattern import PageTooSmall
-from perisect.core.prepress.vernier import combs, error_of, teeth_cut, vernier_pdf
+from perisect.core.prepress.vernier import combs, teeth_cut, vernier_pdf
 from perisect.core.process import process
 from perisect.core.sheet.panel import area_of
 from perisect.core.sheet.recipe import SheetRecipe

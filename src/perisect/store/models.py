@@ -229,6 +229,8 @@ class Run(Base):
     seconds: Mapped[float | None]
     """Simulated by the plotter."""
     slips: Mapped[list[dict[str, Any]] | None]
+    measured_by: Mapped[str] = mapped_column(String(16), default="plotter")
+    """What its slips were read from: what a simulated plotter shows, or a picture of the sheet."""
     slip_largest_mm: Mapped[float | None]
     slip_mean_mm: Mapped[float | None]
     good: Mapped[int | None]

@@ -160,6 +160,23 @@ def take_asked(session: Session, run_id: int, claim: str) -> dict[str, Any] | No
     return asked
 
 
+def measured_by_picture(session: Session, run_id: int, slips: list[dict[str, Any]]) -> Run | None:
+    """Keep what was read from a picture of the cut sheet."""
+    each = [float(slip["slip_mm"]) for slip in slips]
+    good = sum(bool(slip["good"]) for slip in slips)
+    values = {
+        "slips": slips,
+        "slip_largest_mm": max(each),
+        "slip_mean_mm": sum(each) / len(each),
+        "good": good,
+        "bad": len(slips) - good,
+        "measured_by": "picture",
+    }
+    return session.scalar(
+        update(Run).where(Run.id == run_id, Run.state.in_(RUN_OVER)).values(values).returning(Run)
+    )
+
+
 MOST_ORDERS = 200
 
 

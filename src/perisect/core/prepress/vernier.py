@@ -11,7 +11,6 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.cutting.trueing import Trueing
 from perisect.core.prepress.head_pattern import PageTooSmall
 from perisect.core.prepress.text_page import Words, text_page
 from perisect.core.sheet import MarkSettings, Stock
@@ -25,7 +24,6 @@ STEP_MM = 0.1
 """A cut comb's teeth stand so much closer."""
 TOOTH_MM, OVER_MM, LINE_MM = 7.0, 1.5, 0.14
 """Length of a tooth, by how much printed and cut ones overlap, and the weight of the printed ones."""
-READS_TO_MM = 0.05
 ACROSS_AT, ALONG_AT = 0.3, 0.3
 """Combs stand this share of the page's height, and width, from its middle."""
 LEAST_MM = (2 * TEETH * PITCH_MM + 60, 2 * TEETH * PITCH_MM + 100)
@@ -99,27 +97,6 @@ def teeth_cut(stock: Stock) -> list[NDArray[np.float64]]:
         for comb in combs(stock)
         for n in range(-TEETH, TEETH + 1)
     ]
-
-
-def error_of(readings_mm: dict[str, float], stock: Stock) -> Trueing:
-    """What a plotter is off by, from what the four combs show, mm: right and down are more.
-
-    What a reading cannot tell from nothing is left out: both shifts are means of two readings, turn and skew their
-    differences.
-    """
-    high, wide = ACROSS_AT * stock.height_mm, ALONG_AT * stock.width_mm
-    head, foot, left, right = (readings_mm[name] for name in COMBS)
-    shift_x, shift_y = (head + foot) / 2, (left + right) / 2
-    # Across a page a turn takes the head right and the foot left; along it the right down and the left up.
-    down_the_page, over_the_page = (foot - head) / (2 * high), (right - left) / (2 * wide)
-    turn, skew = (over_the_page - down_the_page) / 2, over_the_page + down_the_page
-    sure = {"shift": READS_TO_MM / 2**0.5, "turn": READS_TO_MM / 2**0.5 * (1 / high + 1 / wide) / 2}
-    return Trueing(
-        shift_x=shift_x if abs(shift_x) > sure["shift"] else 0.0,
-        shift_y=shift_y if abs(shift_y) > sure["shift"] else 0.0,
-        turn=turn if abs(turn) > 2 * sure["turn"] else 0.0,
-        skew=skew if abs(skew) > 4 * sure["turn"] else 0.0,
-    )
 
 
 def _label(comb: Comb, n: int) -> Words:

@@ -19,7 +19,8 @@ from perisect.core.cutting.trueing import Trueing
 from perisect.core.ledger.calibration import SheetSlips, calibrate
 from perisect.core.ledger.safe_border import SURE, safe_border
 from perisect.core.ledger.spares import RejectLog
-from perisect.core.prepress.vernier import COMBS, combs, error_of
+from perisect.core.ledger.vernier import error_of
+from perisect.core.prepress.vernier import COMBS, combs
 from perisect.core.process import process
 from perisect.core.sheet import A4
 from perisect.offline.judge.truth import (

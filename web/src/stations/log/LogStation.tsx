@@ -1,11 +1,14 @@
 import { useState } from "react";
 
-import { type Run, urlOf } from "../../api/client";
+import { type Run, sendFile, urlOf } from "../../api/client";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { CUTS, SLIP } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
+import { isOver } from "../../job/stubs";
 import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
+import { useNotice } from "../../ui/Notice";
 import { Figures, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
 import { CalibrationPage } from "./CalibrationPage";
@@ -17,13 +20,15 @@ const LAYERS = [CUTS, SLIP];
 const TONE: Record<string, string> = { done: "text-good", stopped: "text-stop", cancelled: "text-look" };
 
 export function LogStation() {
-  const { job } = useJob();
+  const { job, refresh } = useJob();
   const { length, figure } = useUnits();
   const [page, setPage] = useState<string | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
   const runs = job.runs.filter((run) => run.state !== "queued");
   const run = runs.find((each) => each.id === chosen) ?? runs.find((each) => each.has_picture) ?? runs[0];
   const { sheets } = job;
+  const tell = useNotice();
+  const [reading, setReading] = useState(false);
   const counting = useCounting(run);
   if (page) return <CalibrationPage plotter={page} onBack={() => setPage(null)} />;
   if (!run)
@@ -36,6 +41,16 @@ export function LogStation() {
       </Station>
     );
   const slips = run.slips ?? [];
+  const sure = slips.map((each) => each.sure_mm ?? 0).sort((a, b) => b - a)[0];
+  const measure = (file: File) => {
+    setReading(true);
+    void sendFile("post_run_picture", { run_id: run.id }, file)
+      .catch(tell)
+      .finally(() => {
+        setReading(false);
+        refresh();
+      });
+  };
   const worst = slips.length ? slips.reduce((a, b) => (b.slip_mm > a.slip_mm ? b : a)) : undefined;
 
   return (
@@ -91,6 +106,18 @@ export function LogStation() {
               </p>
             )}
           </>
+        )}
+        {isOver(run.state) && run.lines_done > 0 && (
+          <div className="px-3.5 py-1">
+            <FileButton label="Scan or photo of the cut sheet" accept="image/*" onFile={(file) => measure(file)}>
+              {reading ? "Reading the picture …" : "Measure from a scan or photo"}
+            </FileButton>
+            <p className="pt-1 text-[12.5px] text-quiet">
+              {run.measured_by === "picture"
+                ? `Read from a picture of the sheet${sure === undefined ? "" : `, each sure to ${length(sure)}`}.`
+                : "The whole sheet, flat, all four marks in sight, light from the side."}
+            </p>
+          </div>
         )}
         {run.message && <p className={`px-3.5 pb-1 ${TONE[run.state] ?? ""}`}>{run.message}</p>}
       </Section>

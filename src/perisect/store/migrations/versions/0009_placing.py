@@ -20,6 +20,7 @@ def upgrade() -> None:
         "UPDATE run SET stock = coalesce(print.recipe #>> '{sheet,paper,id}', print.recipe #>> '{sheet,stock}', '') "
         "FROM print WHERE print.id = run.print_id"
     )
+    op.add_column("run", sa.Column("measured_by", sa.String(16), nullable=False, server_default="plotter"))
     op.add_column("run", sa.Column("stickers", JSONB))
     op.add_column("run", sa.Column("count", JSONB))
     op.add_column("run", sa.Column("count_version", sa.Integer, nullable=False, server_default="0"))

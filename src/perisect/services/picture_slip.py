@@ -1,0 +1,120 @@
+"""Measure a cut sheet from a scan or a photo that somebody took of it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from perisect import sandbox
+from perisect.core.artwork import ToneRecipe, decode
+from perisect.core.cutting.error_map import VISIBLE_MM
+from perisect.core.cutting.order import cut_order
+from perisect.core.job import JobRecipe
+from perisect.core.ledger import wanted_stickers
+from perisect.core.ledger.cut_scan import ScanSlip, read_cuts
+from perisect.core.ledger.flat_sheet import PX_PER_MM, NotTheSheet, flatten
+from perisect.core.ledger.slip import WantedSticker
+from perisect.core.prepress.raster import MM_PER_INCH, render_page
+from perisect.core.sheet.usable import UsableArea
+from perisect.services.plans import plan
+from perisect.services.print_files import sheet_pdf
+from perisect.store import runs
+from perisect.store.database import transaction
+from perisect.store.models import Print, Run
+
+SECONDS = 90.0
+
+
+class NoSuchRun(LookupError):
+    """There is none of this number."""
+
+
+class NothingCut(Exception):
+    """The run cut nothing that could be measured, or cuts still."""
+
+
+@dataclass(frozen=True)
+class _Sheet:
+    """What is sought on the picture."""
+
+    area: UsableArea
+    drawn: NDArray[np.uint8]
+    wanted: Sequence[WantedSticker]
+
+
+def measure_picture(run_id: int, data: bytes) -> Run:
+    """Slips of a run's stickers by a picture of its sheet, in the place of what was measured before.
+
+    Raises:
+        NoSuchRun, NothingCut.
+        ArtworkError: it is no picture.
+        NotTheSheet: it does not show the sheet, or no cut is seen on it.
+    """
+    with transaction() as session:
+        run = session.get(Run, run_id)
+        if run is None:
+            raise NoSuchRun(run_id)
+        if run.state not in ("done", "stopped", "cancelled") or run.lines_done == 0:
+            raise NothingCut
+        printed = session.get_one(Print, run.print_id)
+        recipe, number = JobRecipe.model_validate(printed.recipe), printed.sheet
+        tone = ToneRecipe.model_validate(printed.tone)
+    planned = plan(recipe)
+    cut = planned.cut_files.sheet(number)
+    lines = planned.plan.lines
+    borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
+    stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
+    wanted = wanted_stickers(cut, cut_order(cut), stickers)
+    drawn, _ = render_page(sheet_pdf(planned, number, tone), ppi=PX_PER_MM * MM_PER_INCH)
+    grey = np.asarray(Image.fromarray(drawn).convert("L"))
+    found = sandbox.call(partial(_read, sheet=_Sheet(planned.plan.area, grey, wanted)), data, SECONDS)
+    if isinstance(found, str):
+        raise NotTheSheet(found)
+    limits = [border if border > 0 else VISIBLE_MM for border in (each.border_mm for each in wanted)]
+    slips = [_row(slip, limit) for slip, limit in zip(found, limits, strict=True) if slip.slip_mm is not None]
+    if not slips:
+        raise NotTheSheet(
+            "The sheet is seen and no cut on it. Let light fall from the side, so that the cuts throw a shadow, or "
+            "scan it at 300 ppi."
+        )
+    with transaction() as session:
+        kept = runs.measured_by_picture(session, run_id, slips)
+        if kept is None:
+            raise NoSuchRun(run_id)
+        return kept
+
+
+def _row(slip: ScanSlip, limit_mm: float) -> dict[str, object]:
+    assert slip.slip_mm is not None
+    return {
+        "design": slip.design,
+        "x_mm": slip.x_mm,
+        "y_mm": slip.y_mm,
+        "slip_mm": slip.slip_mm,
+        "dx_mm": slip.dx_mm,
+        "dy_mm": slip.dy_mm,
+        "sure_mm": slip.sure_mm,
+        "limit_mm": limit_mm,
+        "good": slip.slip_mm <= limit_mm,
+    }
+
+
+def _read(data: bytes, sheet: _Sheet) -> list[ScanSlip] | str:
+    """Slips, or why there are none to tell: a reader hands only its own errors on."""
+    rgb = np.ascontiguousarray(decode(data).rgba[..., :3])
+    stock = sheet.area.stock
+    try:
+        flat = flatten(
+            np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8),
+            sheet.area.marks,
+            sheet.area.machine.marks,
+            stock.width_mm,
+            stock.height_mm,
+        )
+    except NotTheSheet as error:
+        return str(error)
+    return read_cuts(flat, sheet.drawn, sheet.wanted)
