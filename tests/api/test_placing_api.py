@@ -2,6 +2,7 @@
 
 import io
 import threading
+import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -14,6 +15,7 @@ from PIL import Image
 from perisect.store import blobs
 from tests.api.test_going_on import until
 from tests.api.test_print_and_cut_api import Work, printed
+from tests.core.test_plain_plotter import at_socket
 
 
 @contextmanager
@@ -149,3 +151,54 @@ def test_a_plotter_without_a_sensor_is_led_over_each_mark(api: httpx.Client, wor
     done = api.get(url).json()
     assert (done["state"], done["lines_done"]) == ("done", 2)
     assert done["slip_largest_mm"] < 0.3
+
+
+def test_a_plotter_that_only_takes_its_language_cuts_a_sheet(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    sheet = printed(api, work, job)
+    plotter = next(each for each in api.get("/api/shop").json()["plotters"] if each["id"] == "desk")
+    with at_socket(True) as (address, peer):
+        assert api.put("/api/shop/plotter", json=plotter | {"address": address}).status_code == 200
+        try:
+            run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+            url = f"/api/runs/{run['id']}"
+            with at_work(work):
+                until(api, url, "placing")
+                marking = api.get(url).json()["marking"]
+                assert (marking["has_sensor"], marking["pictures"]) == (False, 0)
+                # Two marks give shift, turn and one scale; the plotter says where it was jogged to at its own keys.
+                for number in (0, 3):
+                    send(api, run, do="go", mark=number)
+                    if number == 0:
+                        x, y = peer.at
+                        peer.at = x + 40, y - 20
+                    send(api, run, do="take", mark=number)
+                assert [m["by"] for m in api.get(url).json()["marking"]["marks"]] == [
+                    "hand",
+                    None,
+                    None,
+                    "hand",
+                ]
+                assert api.post(f"{url}/placing", json={"do": "cut"}).status_code == 202
+        finally:
+            api.put("/api/shop/plotter", json=plotter)
+        done = api.get(url).json()
+        assert (done["state"], done["lines_done"], done["slips"]) == ("done", 2, None)
+        assert peer.got.count("PD") == 3  # the blade is turned beside the sheet first
+        first = peer.got.index("PD", peer.got.index("PD") + 1)
+        start = peer.got[peer.got.rindex("PU", 0, first) + 2 : first].strip(";").split(",")
+        # The disc's line as drawn, a millimetre right and half a one down: 40 steps each.
+        assert all(number.lstrip("-").isdecimal() for number in start)
+        assert done["registration"]["scale_x_pct"] == pytest.approx(0, abs=0.02)
+
+
+def send(api: httpx.Client, run: dict, **order: object) -> None:
+    """Ask something, and wait until the plotter shows nothing more to do."""
+    url = f"/api/runs/{run['id']}"
+    before = api.get(url).json()["marking"]
+    assert api.post(f"{url}/placing", json=order).status_code == 202
+    for _ in range(300):
+        if api.get(url).json()["marking"] != before:
+            return
+        time.sleep(0.02)

@@ -24,8 +24,8 @@ def sheet(seed: int) -> tuple[np.ndarray, list[WantedSticker]]:
     large = np.full((round(A4.height_mm * BIG), round(A4.width_mm * BIG), 3), 255, np.uint8)
     for number, mark in enumerate(MARKS):
         picture = (255 * mark_picture(MarkSettings(), number == 0, BIG, 6.0)).astype(np.uint8)
-        x, y, reach = round(mark.x_mm * BIG - 0.5), round(mark.y_mm * BIG - 0.5), picture.shape[0] // 2
-        large[y - reach : y + reach + 1, x - reach : x + reach + 1] = picture[..., None]
+        left, top, reach = round(mark.x_mm * BIG - 0.5), round(mark.y_mm * BIG - 0.5), picture.shape[0] // 2
+        large[top - reach : top + reach + 1, left - reach : left + reach + 1] = picture[..., None]
     wanted = []
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
     for y in np.arange(48, 262, 42):

@@ -23,12 +23,16 @@ class Shop:
     def sheet(self, trued: Trueing = AS_IT_IS) -> SheetSlips:
         rng = self._rng
         places = rng.uniform((20, 25), (190, 272), (rng.integers(5, 20), 2))
+        slips = self.slips_at(places, rng)
+        return SheetSlips(places, slips - trued.error_at(places, MIDDLE), MIDDLE, trued)
+
+    def slips_at(self, places: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+        """Of one sheet with stickers at these places."""
         # Registration from marks that are seen 0.02 mm off, along each axis.
         seen = MARKS + rng.normal(0, 0.02, MARKS.shape)
         fit = register([tuple(m) for m in MARKS], [tuple(m) for m in seen])
         slips = fit.apply(places) - places + self._truth.error_at(places, MIDDLE)
-        slips += rng.normal(0, self._scatter, slips.shape) + rng.normal(0, self._sheet, 2)
-        return SheetSlips(places, slips - trued.error_at(places, MIDDLE), MIDDLE, trued)
+        return np.asarray(slips + rng.normal(0, self._scatter, slips.shape) + rng.normal(0, self._sheet, 2))
 
 
 def plotter(seed: int) -> tuple[str, Shop]:
@@ -100,6 +104,13 @@ def test_the_error_of_an_exact_sheet_is_found_exactly_and_aimed_away() -> None:
         aimed.apply(places)
     )
     assert back + truth.error_at(back, MIDDLE) == pytest.approx(places, abs=0.002)
+
+
+def test_what_is_out_of_all_reason_is_taken_out_as_far_as_can_be() -> None:
+    places = np.array([(20, 20), (190, 20), (20, 270), (190, 270)], float)
+    found = calibrate([SheetSlips(places, np.tile((30.0, 0.0), (4, 1)), MIDDLE) for _ in range(5)])
+    assert found is not None
+    assert found.trueing == Trueing(shift_x=10.0)
 
 
 def test_a_sticker_that_came_loose_and_too_few_sheets_say_nothing() -> None:

@@ -11,7 +11,7 @@ from perisect.api.problems import Problem
 from perisect.core.ledger.vernier import READS_TO_MM
 from perisect.core.prepress.head_pattern import PageTooSmall
 from perisect.core.sheet.recipe import SheetRecipe
-from perisect.services.vernier import LedByHand, NotCut, ask_for_cut, ask_for_page, page_of, read
+from perisect.services.vernier import LedByHand, NotCut, TooFarOff, ask_for_cut, ask_for_page, page_of, read
 from perisect.store import jobs, verniers
 from perisect.store.database import transaction
 from perisect.store.head_checks import UnderWay
@@ -97,6 +97,12 @@ def put_calibration_reading(job_id: int, reading: VernierReading) -> VernierView
         read(_number(job_id), reading.model_dump())
     except NotCut as error:
         raise _not_now(error) from error
+    except TooFarOff as error:
+        raise Problem(
+            409,
+            "The plotter is off by more than can be taken out.",
+            "Set its own offset by the maker's manual.",
+        ) from error
     return _view(_sheet(job_id))
 
 

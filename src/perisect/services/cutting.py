@@ -261,8 +261,10 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
     printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm)
     with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
-        placing = Placing(leading.run_id, leading.claim, beat, plotter.record.has_sensor)
-        if plotter.record.has_sensor:
+        # Whatever the shop says of it: a plotter that only takes its language shows no marks.
+        senses = plotter.record.has_sensor and driver.can_look
+        placing = Placing(leading.run_id, leading.claim, beat, senses)
+        if senses:
             helped_by = placing.register if leading.ask else None
             result = cut_loaded(driver, printed, job, progress, leading.first, helped_by=helped_by)
         else:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import structlog
+from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.core.cutting.knife import KnifeSettings, axis_path
@@ -33,6 +34,10 @@ log = structlog.get_logger()
 
 class LedByHand(Exception):
     """The plotter has no sensor, so there is nothing between its sensor and its blade."""
+
+
+class TooFarOff(Exception):
+    """The plotter is off by more than can be taken out."""
 
 
 class NotCut(Exception):
@@ -223,7 +228,11 @@ def read(page_id: int, readings_mm: dict[str, float]) -> Trueing:
         page, before = page_of(SheetRecipe.model_validate(row.sheet)), Trueing.model_validate(row.trued or {})
         found = error_of(readings_mm, page.area.stock)
         # The page was cut trued by what held then: what is left comes to it.
-        now = Trueing(**{n: getattr(before, n) + getattr(found, n) for n in Trueing.model_fields})
+        more = {n: getattr(before, n) + getattr(found, n) for n in Trueing.model_fields}
+        try:
+            now = Trueing(**more)
+        except ValidationError as error:
+            raise TooFarOff from error
         row.readings = readings_mm
         trueings.save(session, row.plotter, now)
         return now

@@ -8,8 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from perisect.core.cutting.registration import Registration
 
-Shift = Annotated[float, Field(ge=-10, le=10, allow_inf_nan=False)]
-Share = Annotated[float, Field(ge=-0.05, le=0.05, allow_inf_nan=False)]
+MOST_SHIFT_MM, MOST_SHARE = 10.0, 0.05
+Shift = Annotated[float, Field(ge=-MOST_SHIFT_MM, le=MOST_SHIFT_MM, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=-MOST_SHARE, le=MOST_SHARE, allow_inf_nan=False)]
 
 
 def basis(points_mm: ArrayLike, middle_mm: tuple[float, float]) -> NDArray[np.float64]:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import stats
 
-from perisect.core.cutting.trueing import COMPONENTS, Trueing, basis
+from perisect.core.cutting.trueing import COMPONENTS, MOST_SHARE, MOST_SHIFT_MM, Trueing, basis
 
 LEAST_SHEETS = 4
 LEVEL = 0.05
@@ -77,8 +77,11 @@ class Calibration:
 
     @property
     def trueing(self) -> Trueing:
-        """What is real, to be taken out of every cut."""
-        return Trueing(**{each.name: each.value for each in self.real})
+        """What is real, to be taken out of every cut; of what is out of all reason as much as can be taken out."""
+        most = {
+            each.name: MOST_SHIFT_MM if each.name.startswith("shift") else MOST_SHARE for each in self.real
+        }
+        return Trueing(**{c.name: float(np.clip(c.value, -most[c.name], most[c.name])) for c in self.real})
 
 
 def calibrate(sheets: Sequence[SheetSlips]) -> Calibration | None:

@@ -9,8 +9,10 @@ from perisect.core.cutting.error_map import SENSING_MM, History, predicted_error
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
 from perisect.core.ledger.calibration import LEAST_SHEETS, SheetSlips, calibrate
 
-TRUST_SHEETS = 5.0
+TRUST_SHEETS = 4.0
 """Sheets that weigh as much as what is believed of a plotter before."""
+SCATTER_MM = 0.02
+"""How much a plotter is believed to scatter beside its sensing, along each axis, once it has a log."""
 
 
 def history_of(sheets: Sequence[SheetSlips], trueing: Trueing = AS_IT_IS) -> History:
@@ -26,7 +28,7 @@ def history_of(sheets: Sequence[SheetSlips], trueing: Trueing = AS_IT_IS) -> His
     found = calibrate(sheets)
     if found is None:
         return History()
-    bias = Trueing(**{c.name: (c.value if c.is_real else 0.0) for c in found.components})
+    bias = found.trueing
     unit, square = [], []
     for sheet in sheets:
         if len(sheet.marks_mm) < LEAST_MARKS or len(sheet.places_mm) == 0:
@@ -44,7 +46,7 @@ def history_of(sheets: Sequence[SheetSlips], trueing: Trueing = AS_IT_IS) -> His
     share = found.sheets / (found.sheets + TRUST_SHEETS)
     return History(
         sensing_mm=float(np.sqrt(share * sensing + (1 - share) * SENSING_MM**2)),
-        scatter_mm=float(np.sqrt(share * scatter / 2)),
+        scatter_mm=float(np.sqrt(share * scatter / 2 + (1 - share) * SCATTER_MM**2)),
         bias=Trueing(**{name: getattr(bias, name) - getattr(trueing, name) for name in Trueing.model_fields}),
         sheets=found.sheets,
     )

@@ -1,0 +1,92 @@
+"""The border that the log calls safe, and the error that it lets expect, against shops whose truth is known."""
+
+import numpy as np
+import pytest
+
+from perisect.core.cutting.error_map import NO_HISTORY, predicted_error
+from perisect.core.cutting.trueing import Trueing
+from perisect.core.ledger.machine_history import history_of
+from perisect.core.ledger.safe_border import safe_border
+from tests.core.test_calibration import MARKS, MIDDLE, Shop
+
+
+class Sheets:
+    """Sheets of a shop with an offset, sheets that lie differently, and stickers that scatter: how much of each is the
+    shop's own."""
+
+    def __init__(self, seed: int) -> None:
+        self._rng = rng = np.random.default_rng(seed)
+        self._bias = rng.normal(0, rng.uniform(0, 0.15), 2)
+        self._sheet, self._sticker, self._shear = rng.uniform((0.01, 0.01, 0), (0.15, 0.12, 0.0006))
+
+    def __call__(self, count: int, many: int | None = None) -> list[list[float]]:
+        rng, found = self._rng, []
+        for _ in range(count):
+            stickers = many or int(rng.integers(6, 20))
+            places = rng.uniform((-85, -120), (85, 120), (stickers, 2))
+            off = self._bias + rng.normal(0, self._sheet, 2) + places @ rng.normal(0, self._shear, (2, 2))
+            found.append(np.hypot(*(off + rng.normal(0, self._sticker, (stickers, 2))).T).tolist())
+        return found
+
+
+@pytest.mark.parametrize("sheets", [10, 30])
+def test_a_safe_border_keeps_ninety_five_of_a_hundred_in_ninety_five_shops_of_a_hundred(sheets: int) -> None:
+    """100 shops: by chance 95 of them with a deviation of 2.2; 400 shops for each number of sheets are in bench."""
+    kept = 0
+    for seed in range(100):
+        shop = Sheets(seed)
+        found = safe_border(shop(sheets))
+        assert found is not None
+        kept += float((np.concatenate(shop(500, 12)) <= found.border_mm).mean()) >= 0.95
+    assert 88 <= kept <= 99
+
+
+def test_with_a_hundred_sheets_it_is_hardly_more_than_full_knowledge_would_take() -> None:
+    more = []
+    for seed in range(20):
+        shop = Sheets(seed)
+        found = safe_border(shop(100))
+        assert found is not None
+        more.append(found.border_mm / np.quantile(np.concatenate(shop(800, 12)), 0.95))
+    assert np.quantile(more, 0.95) < 1.3
+
+
+def test_what_another_border_costs_is_what_a_normal_slip_would_lose() -> None:
+    """Slips whose root is normal with 0.5 and 0.1: beyond 0.36 mm, of root 0.6, lie 15.9 of 100."""
+    rng = np.random.default_rng(2)
+    found = safe_border([(np.abs(rng.normal(0.5, 0.1, 40)) ** 2).tolist() for _ in range(200)])
+    assert found is not None
+    assert found.lost_at(0.36) == pytest.approx(0.159, abs=0.02)
+    assert found.lost_at(0.0) == 1.0
+
+
+def test_too_few_sheets_say_nothing() -> None:
+    assert safe_border([[0.1] * 30] * 4) is None
+    assert safe_border([[0.1]] * 10) is None
+    assert safe_border([]) is None
+
+
+@pytest.mark.parametrize(
+    ("scatter", "bias"), [(0.02, Trueing()), (0.08, Trueing(shift_x=0.2, scale_y=0.0008))]
+)
+def test_after_thirty_sheets_the_expected_error_is_that_of_four_hundred_more(
+    scatter: float, bias: Trueing
+) -> None:
+    """Each figure of 400 sheets is itself good to 2.5 %, two thirds of the time."""
+    shop = Shop(8, bias, scatter)
+    marks = tuple((float(x), float(y)) for x, y in MARKS)
+    logged = [shop.sheet() for _ in range(30)]
+    history = history_of([type(s)(s.places_mm, s.slips_mm, s.middle_mm, s.trued, marks) for s in logged])
+    assert history.sheets == 30
+    places = np.array([(25.0, 30.0), (105, 150), (185, 265), (60, 220), (150, 60)])
+    rng = np.random.default_rng(9)
+    squares = np.zeros(len(places))
+    for _ in range(400):
+        squares += (shop.slips_at(places, rng) ** 2).sum(axis=1) / 400
+    assert predicted_error(marks, places, history, MIDDLE) == pytest.approx(np.sqrt(squares), rel=0.15)
+    # What is taken out is not expected any more.
+    trued = history_of(
+        [type(s)(s.places_mm, s.slips_mm, s.middle_mm, s.trued, marks) for s in logged], history.bias
+    )
+    assert np.abs(trued.bias.vector).max() < 1e-12
+    assert history_of([]) == NO_HISTORY
