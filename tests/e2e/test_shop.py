@@ -317,7 +317,8 @@ def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: P
 def test_a_sheet_is_counted_on_its_picture_and_what_lacks_is_planned(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     page.keyboard.press("5")
-    page.get_by_role("button", name="Load and cut").click()
+    expect(page.get_by_role("region", name="Loading")).to_contain_text("Tape off the marks")
+    page.keyboard.press("c")
     unload(page)
     page.keyboard.press("6")
     readings = page.get_by_label("Readings")

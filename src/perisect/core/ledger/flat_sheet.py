@@ -113,16 +113,19 @@ def _coarse(
             (each for each in (best, on_its_side) if each is not None), key=lambda each: each[0], default=None
         )
     if best is None or best[0] < 4 * PEAK:
-        raise NotTheSheet(
-            "The four corner marks are not all seen. Take the whole sheet into the picture, flat and from above, "
-            "evenly lit, or scan it at 300 ppi."
-        )
+        raise NotTheSheet(UNSEEN)
     matrix = np.asarray(np.diag([1 / shrunk, 1 / shrunk, 1.0]) @ best[1], float)
     if _scale(matrix, width_mm / 2, height_mm / 2) < LEAST_PX_PER_MM:
-        raise NotTheSheet(
-            "The picture is too small to see a cut in. Go nearer, or scan the sheet at 300 ppi."
-        )
+        # What is hardly like a mark is none, however small it is.
+        raise NotTheSheet(TOO_SMALL if best[0] >= 4 * PLAIN else UNSEEN)
     return matrix
+
+
+UNSEEN = (
+    "The four corner marks are not all seen. Take the whole sheet into the picture, flat and from above, evenly lit, "
+    "or scan it at 300 ppi."
+)
+TOO_SMALL = "The picture is too small to see a cut in. Go nearer, or scan the sheet at 300 ppi."
 
 
 def _best_four(

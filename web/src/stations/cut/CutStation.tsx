@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { call, type Print, type Run, type Schemas, urlOf } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
@@ -9,6 +9,7 @@ import type { Layer } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
+import { useKeys } from "../../ui/keys";
 import { useNotice } from "../../ui/Notice";
 import { Reading, Section } from "../../ui/Reading";
 import { Toggle } from "../../ui/Toggle";
@@ -18,6 +19,7 @@ import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
 import { useCard } from "../print/CardSection";
 import { SettingsSection } from "./SettingsSection";
+import { LoadingCard } from "./LoadingCard";
 import { PlacingMarks } from "./PlacingMarks";
 import { GoOn, Held, Stickers } from "./Held";
 import { TestCut } from "./TestCut";
@@ -61,6 +63,9 @@ export function CutStation() {
       call("get_cut_plan", { path: { job_id: job.id, number: print!.sheet + 1 } }),
   });
 
+  const approve = useRef<() => unknown>(() => undefined);
+  useKeys({ c: () => !testing && approve.current() });
+
   if (testing) return <TestCut process={testing} onBack={() => setTesting(null)} />;
   if (!print)
     return (
@@ -87,6 +92,7 @@ export function CutStation() {
     }
   };
   const busy = run !== undefined && !isOver(run.state);
+  approve.current = () => !busy && run?.state !== "done" && void start();
   const linesLeft = run?.lines_total === 0 || run?.lines_done !== run?.lines_total;
 
   return (
@@ -165,6 +171,10 @@ export function CutStation() {
               {run === undefined ? "Load and cut" : run.state === "done" ? "Cut it again …" : "Load and cut again"}
             </Button>
           )}
+          {!busy && run?.state !== "done" && <span className="pl-2 text-[12.5px] text-quiet">key C</span>}
+          {busy && linesLeft && run.state === "cutting" && (
+            <span className="pl-2 text-[12.5px] text-quiet">keep clear of the carriage</span>
+          )}
         </div>
         {run && <Progress run={run} />}
         {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}
@@ -176,12 +186,7 @@ export function CutStation() {
         )}
         {!busy && run?.state !== "done" && <Drying print={print} />}
         {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
-        {!busy && (
-          <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-            Lay the sheet square against the guide, tape off the marks. Blades cut: keep hands and hair off the moving carriage, and follow the
-            maker&rsquo;s manual.
-          </p>
-        )}
+        {!busy && <LoadingCard />}
       </Section>
       {totals.data && !busy && <SettingsSection processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
       <Dialog
