@@ -75,6 +75,9 @@ def test_a_mark_that_is_gone_is_set_by_hand_and_the_sheet_is_cut(
         at = marking["at_mm"]
         moved = ask(api, run, do="jog", dx_mm=0.1, dy_mm=-0.025)["marking"]["at_mm"]
         assert np.subtract(moved, at) == pytest.approx((0.1, -0.025), abs=1e-6)
+        beyond = ask(api, run, do="jog", dx_mm=2500, dy_mm=0)["marking"]
+        assert "does not go there" in beyond["said"]
+        assert beyond["at_mm"] == moved
         assert "not found by the sensor" in ask(api, run, do="sense", mark=3)["marking"]["said"]
         assert "no mark 10" in ask(api, run, do="take", mark=9)["marking"]["said"]
         for wrong in (

@@ -14,7 +14,7 @@ from perisect.core.cutting.program import Move
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.sensing import MarkNotFound, find_mark
 from perisect.core.ledger.cut_picture import sheet_png
-from perisect.devices import PlotterDriver
+from perisect.devices import DeviceError, PlotterDriver
 from perisect.devices.cut_run import CutJob, CutStopped, nominal
 from perisect.services.heartbeat import Heartbeat
 from perisect.store import blobs, runs
@@ -117,7 +117,13 @@ class Placing:
             for order in orders:
                 end = time.monotonic() + WAITS_S
                 told.said = None
-                fit = self._do(plotter, job, marks, told, ORDER.validate_python(order))
+                try:
+                    fit = self._do(plotter, job, marks, told, ORDER.validate_python(order))
+                except DeviceError as error:
+                    if error.cause != "line lost":
+                        raise
+                    # Beyond its plate it does not go, and stays where it is.
+                    told.said, fit = f"The blade does not go there. {error}", None
                 if fit is not None:
                     self._beat.tell(state="cutting", marking=None)
                     return fit
