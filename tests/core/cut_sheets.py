@@ -1,5 +1,7 @@
 """Sheets with art whose places are known exactly, cut beside it by a known way, as a scan or a photo shows them."""
 
+from functools import lru_cache
+
 import cv2
 import numpy as np
 import shapely
@@ -18,6 +20,7 @@ def _px(mm: np.ndarray) -> np.ndarray:
     return np.round((np.asarray(mm) * BIG - 0.5) * 16).astype(np.int32)
 
 
+@lru_cache(maxsize=2)
 def sheet(seed: int) -> tuple[np.ndarray, list[WantedSticker]]:
     """A printed A4 sheet of 24 stickers at K px/mm, and the lines they are wanted to be cut along."""
     rng = np.random.default_rng([seed, 1])
@@ -44,9 +47,14 @@ def sheet(seed: int) -> tuple[np.ndarray, list[WantedSticker]]:
     return np.asarray(cv2.resize(large, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)), wanted
 
 
+def off_by(wanted: list[WantedSticker], seed: int) -> np.ndarray:
+    """By how much each is cut beside its place, (n, 2) mm."""
+    return np.random.default_rng([seed, 2]).normal(0, 0.25, (len(wanted), 2)).clip(-1, 1)
+
+
 def cut(printed: np.ndarray, wanted: list[WantedSticker], seed: int) -> tuple[np.ndarray, np.ndarray]:
     """The sheet with each line cut beside its place, and by how much, (n, 2) mm."""
-    off = np.random.default_rng([seed, 2]).normal(0, 0.25, (len(wanted), 2)).clip(-1, 1)
+    off = off_by(wanted, seed)
     lines = [shapely.get_coordinates(each.kiss) + d for each, d in zip(wanted, off, strict=True)]
     return cut_photo.cut_sheet(printed, K, lines, seed), off
 

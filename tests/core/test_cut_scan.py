@@ -10,7 +10,7 @@ from perisect.core.ledger.cut_scan import read_cuts
 from perisect.core.ledger.flat_sheet import FlatSheet, NotTheSheet, flatten
 from perisect.core.sheet import A4, MarkSettings
 from perisect.stand_ins import cut_photo
-from tests.core.cut_sheets import MARKS, K, cut, grey, sheet
+from tests.core.cut_sheets import MARKS, K, cut, grey, off_by, sheet
 
 
 def laid_flat(picture: np.ndarray) -> FlatSheet:
@@ -38,18 +38,24 @@ def test_the_slip_of_every_sticker_is_read_and_how_sure_it_is(
     assert np.mean(off <= [each.sure_mm for each in found]) >= 0.85
 
 
-def test_a_picture_that_lies_on_its_side_or_head_is_the_same_sheet() -> None:
+@pytest.fixture(scope="module")
+def scanned() -> np.ndarray:
+    """A scan of a cut sheet."""
     printed, wanted = sheet(4)
-    lies, true = cut(printed, wanted, 4)
-    picture = cut_photo.scan(lies, K, 4)
+    return cut_photo.scan(cut(printed, wanted, 4)[0], K, 4)
+
+
+def test_a_picture_that_lies_on_its_side_or_head_is_the_same_sheet(scanned: np.ndarray) -> None:
+    printed, wanted = sheet(4)
+    true = off_by(wanted, 4)
     for turns in (1, 2):
-        found = read_cuts(laid_flat(np.ascontiguousarray(np.rot90(picture, turns))), grey(printed), wanted)
+        found = read_cuts(laid_flat(np.ascontiguousarray(np.rot90(scanned, turns))), grey(printed), wanted)
         off = np.hypot(*(np.array([(each.dx_mm, each.dy_mm) for each in found]) - true).T)
         assert np.quantile(off, 0.95) < 0.04
 
 
 def test_a_sheet_that_is_not_cut_shows_no_cut() -> None:
-    printed, wanted = sheet(5)
+    printed, wanted = sheet(4)
     bare = cut_photo.cut_sheet(printed, K, [], 5)
     found = read_cuts(laid_flat(cut_photo.scan(bare, K, 5)), grey(printed), wanted)
     assert sum(each.slip_mm is not None for each in found) <= 1
@@ -71,8 +77,6 @@ def test_a_sheet_that_is_not_cut_shows_no_cut() -> None:
         ),
     ],
 )
-def test_what_is_no_picture_of_the_sheet_is_said(spoil: Callable, says: str) -> None:
-    printed, wanted = sheet(6)
-    lies, _ = cut(printed, wanted, 6)
+def test_what_is_no_picture_of_the_sheet_is_said(spoil: Callable, says: str, scanned: np.ndarray) -> None:
     with pytest.raises(NotTheSheet, match=says):
-        laid_flat(np.ascontiguousarray(spoil(cut_photo.scan(lies, K, 6))))
+        laid_flat(np.ascontiguousarray(spoil(scanned)))
