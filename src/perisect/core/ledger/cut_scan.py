@@ -27,6 +27,8 @@ SIGMA_MM = 0.11
 ACROSS_MM = 1 / (2 * PX_PER_MM)
 LOOSE_MM = 0.06
 """Ridges that scatter more about one line are no cut: those of mere noise scatter by 0.1."""
+LEAST_SEEN = 0.55
+"""Of a line so much has to be seen as cut; of noise two fifths are."""
 LEAST_CONTRAST = 1.6
 """A line of ridges has to stand out so far from all other places of the grid, in their deviations."""
 AS_DRAWN = np.array([[1.0, 0, 0], [0, 1, 0]])
@@ -194,7 +196,7 @@ def _solved(
             spread = 1.4826 * float(np.median(np.abs(left[usable]))) + 1e-4
             tukey = np.clip(1 - (left / (4.7 * spread)) ** 2, 0, None) ** 2
             weight = np.where(usable, np.minimum(mid, np.quantile(mid[usable], 0.7)) * tukey, 0.0)
-        if spread > LOOSE_MM:
+        if spread > LOOSE_MM or (usable & (np.abs(left) < LOOSE_MM)).mean() < LEAST_SEEN:
             return None
         # Neighbours within a blade's width say the same.
         effective = max(usable.sum() * STEP_MM / 1.0, 4.0)
