@@ -197,3 +197,19 @@ def test_a_plotter_is_calibrated_by_one_page(
 
 def cut_mean(api: httpx.Client, work: Work, job: dict) -> float:
     return float(cut(api, work, printed(api, work, job))["slip_mean_mm"])
+
+
+def test_an_older_page_is_not_cut_while_a_new_one_is_printed(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    """Somebody asks for a new page between a look at the old one and its cut."""
+    from perisect.services.vernier import NotCut, ask_for_cut
+
+    url = f"/api/jobs/{job['id']}/calibration-page"
+    old = api.post(url).json()["id"]
+    work()
+    assert api.post(url).json()["id"] != old
+    with pytest.raises(NotCut):
+        ask_for_cut(old)
+    work()
+    assert api.get(url).json()["state"] == "printed"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import structlog
 from pydantic import ValidationError
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import IntegrityError, SQLAlchemyError
 
 from perisect.core.cutting.knife import KnifeSettings, axis_path
 from perisect.core.cutting.program import Cut, Move, Tool
@@ -112,11 +112,14 @@ def ask_for_cut(page_id: int) -> None:
     Raises:
         NotCut: it is not printed, or being cut.
     """
-    with transaction() as session:
-        row = verniers.turn(session, page_id, ("printed", "cut", "failed"), "waiting")
-        if row is None:
-            raise NotCut(verniers.state_of(session, page_id))
-        enqueue(session, DEVICES, "cut_vernier", lock=f"plotter {row.plotter}", page_id=page_id)
+    try:
+        with transaction() as session:
+            row = verniers.turn(session, page_id, ("printed", "cut", "failed"), "waiting")
+            if row is None:
+                raise NotCut(verniers.state_of(session, page_id))
+            enqueue(session, DEVICES, "cut_vernier", lock=f"plotter {row.plotter}", page_id=page_id)
+    except IntegrityError as error:
+        raise NotCut("an older one, and a new one is under way") from error
 
 
 def do_print(page_id: int) -> None:

@@ -14,8 +14,8 @@ class Settings(BaseSettings):
     blobs: str = "file://.local/blobs"
     """Any fsspec URL: a folder, or a bucket that every machine reaches."""
     device_networks: str = "127.0.0.0/8,::1/128"
-    """Networks that printers and plotters may be in, names of hosts, queues of this system as lp:NAME, and serial lines as
-    serial:/dev/NAME, separated by commas."""
+    """Networks that printers and plotters may be in, names of hosts, queues of this system as lp:NAME, and serial lines
+    as serial:/dev/NAME, separated by commas."""
     host: str = "127.0.0.1"
     """The address the application listens on; beyond loopback a passphrase is needed."""
     hosts: str = ""
