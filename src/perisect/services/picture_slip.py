@@ -27,6 +27,8 @@ from perisect.store.database import transaction
 from perisect.store.models import Print, Run
 
 SECONDS = 90.0
+FINER, LARGE_MM2 = 2.0, 100_000.0
+"""By so much finer a page is drawn than it is read, unless it is larger than A4 is by half."""
 
 
 class NoSuchRun(LookupError):
@@ -69,7 +71,9 @@ def measure_picture(run_id: int, data: bytes) -> Run:
     borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
     wanted = wanted_stickers(cut, cut_order(cut), stickers)
-    drawn, _ = render_page(sheet_pdf(planned, number, tone), ppi=PX_PER_MM * MM_PER_INCH)
+    # A renderer sets pictures on whole pixels: the finer, the nearer to where the page has them.
+    finer = FINER if cut.width_mm * cut.height_mm < LARGE_MM2 else 1.0
+    drawn, _ = render_page(sheet_pdf(planned, number, tone), ppi=finer * PX_PER_MM * MM_PER_INCH)
     grey = np.asarray(Image.fromarray(drawn).convert("L"))
     found = sandbox.call(partial(_read, sheet=_Sheet(planned.plan.area, grey, wanted)), data, SECONDS)
     if isinstance(found, str):

@@ -5,7 +5,6 @@ from dataclasses import asdict, dataclass
 from typing import Annotated, Any, Literal
 
 import numpy as np
-import structlog
 from pydantic import BaseModel, Field, TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -19,8 +18,6 @@ from perisect.devices.cut_run import CutJob, CutStopped, nominal
 from perisect.services.heartbeat import Heartbeat
 from perisect.store import blobs, runs
 from perisect.store.database import transaction
-
-log = structlog.get_logger()
 
 LOOK_S = 0.04
 WAITS_S = 1800.0

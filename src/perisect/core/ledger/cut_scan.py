@@ -27,6 +27,8 @@ SIGMA_MM = 0.11
 ACROSS_MM = 1 / (2 * PX_PER_MM)
 LOOSE_MM = 0.06
 """Ridges that scatter more about one line are no cut: those of mere noise scatter by 0.1."""
+PRINT_SURE_MM = 0.025
+"""How sure it is where the print itself lies (95 %): pictures are printed on whole dots of a printer."""
 LEAST_SEEN = 0.55
 """Of a line so much has to be seen as cut; of noise two fifths are."""
 LEAST_CONTRAST = 1.6
@@ -55,7 +57,7 @@ def read_cuts(flat: FlatSheet, drawn: NDArray[np.uint8], wanted: Sequence[Wanted
     """Of every sticker of a sheet.
 
     Args:
-        drawn: (h, w) grey picture of the print file at PX_PER_MM.
+        drawn: (h, w) grey picture of the print file at PX_PER_MM, or finer.
         wanted: the stickers as drawn.
     """
     height, width = flat.grey.shape
@@ -80,7 +82,8 @@ def _sticker(
     solved = _solved(ridges, offsets, normals, first)
     if solved is None:
         return place
-    (dx, dy), sure = solved
+    (dx, dy), sure_mm = solved
+    sure = float(np.hypot(sure_mm, PRINT_SURE_MM))
     return ScanSlip(place.design, place.x_mm, place.y_mm, float(dx), float(dy), sure)
 
 
