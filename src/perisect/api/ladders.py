@@ -21,7 +21,7 @@ from perisect.store import book, jobs, ladders
 from perisect.store.book import BookFull
 from perisect.store.database import transaction
 from perisect.store.ladders import UnderWay
-from perisect.store.models import LadderRow
+from perisect.store.upkeep_models import LadderRow
 
 router = APIRouter(tags=["cut"])
 CURVE_POINTS = 61

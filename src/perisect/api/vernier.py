@@ -15,7 +15,7 @@ from perisect.services.vernier import LedByHand, NotCut, TooFarOff, ask_for_cut,
 from perisect.store import jobs, verniers
 from perisect.store.database import transaction
 from perisect.store.head_checks import UnderWay
-from perisect.store.models import VernierRow
+from perisect.store.upkeep_models import VernierRow
 
 router = APIRouter(prefix="/api/jobs/{job_id}/calibration-page", tags=["log"])
 

@@ -33,8 +33,8 @@ from perisect.services.printing import TryLater
 from perisect.store import blobs, book, jobs, ladders
 from perisect.store.database import transaction
 from perisect.store.ladders import UnderWay
-from perisect.store.models import LadderRow
 from perisect.store.queue_entry import DEVICES, enqueue
+from perisect.store.upkeep_models import LadderRow
 
 log = structlog.get_logger()
 SCRAP_MM = (120.0, 60.0)

@@ -13,7 +13,7 @@ from perisect.core.process import processes
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord, StockRecord
 from perisect.store import equipment
-from perisect.store.models import BookRow
+from perisect.store.upkeep_models import BookRow
 
 MOST = 5000
 COLUMNS = ("stock", "process", "plotter", "blade", "laminated")

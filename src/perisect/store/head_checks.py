@@ -7,7 +7,7 @@ from sqlalchemy import select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from perisect.store.models import HeadCheckRow
+from perisect.store.upkeep_models import HeadCheckRow
 
 UNDER_WAY = ("queued", "printing")
 LOST_AFTER = timedelta(minutes=5)

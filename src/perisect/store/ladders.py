@@ -7,8 +7,8 @@ from sqlalchemy import select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from perisect.store.models import LadderRow
 from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER
+from perisect.store.upkeep_models import LadderRow
 
 UNDER_WAY = ("queued", "cutting")
 GONE = "The worker that led this test cut stopped. Take the scrap out, and cut the ladder again."

@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.store.locks import hold
-from perisect.store.models import PrintScale
+from perisect.store.upkeep_models import PrintScale
 
 AS_DRAWN = (1.0, 1.0)
 

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from perisect.core.prepress.setup_card import SetupCard
 from perisect.core.sheet.recipe import SheetRecipe
-from perisect.store.models import SetupCardRow
+from perisect.store.upkeep_models import SetupCardRow
 
 
 def get(session: Session, sheet: SheetRecipe) -> tuple[SetupCard, datetime | None]:

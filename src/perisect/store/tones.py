@@ -9,7 +9,7 @@ from perisect.core.artwork import ToneRecipe
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.store import blobs
 from perisect.store.locks import hold
-from perisect.store.models import Tone
+from perisect.store.upkeep_models import Tone
 
 
 @dataclass(frozen=True)

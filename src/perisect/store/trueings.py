@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
 from perisect.core.ledger.calibration import SheetSlips
-from perisect.store.models import PlotterTrueing, Run
+from perisect.store.models import Run
+from perisect.store.upkeep_models import PlotterTrueing
 
 LAST_SHEETS = 40
 """A plotter changes with its belts and its sensor: what is older says little of it."""

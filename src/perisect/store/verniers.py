@@ -8,7 +8,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from perisect.store.head_checks import UnderWay
-from perisect.store.models import VernierRow
+from perisect.store.upkeep_models import VernierRow
 
 UNDER_WAY = ("queued", "printing", "waiting", "cutting")
 LOST_AFTER = timedelta(minutes=10)
