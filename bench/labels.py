@@ -45,7 +45,7 @@ def thousand_labels() -> Iterator[Figure]:
     encoded, texts = encode_picture(rgba), CutFiles(plan)
     sheets = range(len(plan.sheets.sheets))
     pdfs = [print_pdf(plan, number, {HASH: encoded}) for number in sheets]
-    cuts = sum(len(texts.text(kind, number)) for number in sheets for kind in CUT_WRITERS)
+    cuts = sum(len(texts.file(kind, number)) for number in sheets for kind in CUT_WRITERS)
     taken = time.perf_counter() - start
     start = time.perf_counter()
     for n in range(ROWS):

@@ -7,8 +7,11 @@ from collections.abc import Callable
 import httpx
 import pytest
 
+from perisect.core.cutting.setting import CutSetting
+from perisect.core.sheet.force import ForceScale
 from perisect.devices import DeviceError
 from perisect.devices.wire_plotter import WirePlotter
+from perisect.services.held import harder
 from tests.api.test_print_and_cut_api import Work, printed
 
 
@@ -79,7 +82,8 @@ def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, w
         assert api.post(f"/api/prints/{sheet['id']}/cuts").status_code == 409  # the plotter is taken
         assert api.post(f"{url}/once-more", json={"process": "laser"}).status_code == 422
         assert api.post(f"{url}/once-more", json={"stickers": [-1]}).status_code == 422
-        assert api.post(f"{url}/once-more", json={"stickers": [1, 2], "process": "kiss"}).status_code == 202
+        again = {"stickers": [1, 2], "process": "kiss", "harder": True}
+        assert api.post(f"{url}/once-more", json=again).status_code == 202
         # At once: it is taken out when those lines are cut.
         assert api.post(f"{url}/unload").status_code == 202
     finally:
@@ -89,6 +93,46 @@ def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, w
     assert (done["state"], done["good"], done["bad"]) == ("done", 4, 0)
     assert api.post(f"{url}/unload").status_code == 409
     assert api.post("/api/runs/999999/unload").status_code == 404
+
+
+def test_a_cut_waits_after_a_line_and_goes_on(
+    api: httpx.Client, work: Work, job: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sheet = printed(api, work, eight(api, job))
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    url = f"/api/runs/{run['id']}"
+    assert api.post(f"{url}/pause").status_code == 409  # no line is cut yet
+    send = WirePlotter.send
+    monkeypatch.setattr(WirePlotter, "send", lambda self, text: (time.sleep(0.4), send(self, text))[1])
+    worker = threading.Thread(target=work)
+    worker.start()
+    try:
+        until(api, url, "cutting")
+        assert api.post(f"{url}/pause").status_code == 202
+        until(api, url, "paused")
+        there = api.get(url).json()["lines_done"]
+        time.sleep(1)
+        waits = api.get(url).json()
+        assert (waits["state"], waits["lines_done"]) == ("paused", there)
+        assert there < waits["lines_total"]
+        assert api.post(f"{url}/pause", params={"on": False}).status_code == 202
+        until(api, url, "done")
+    finally:
+        api.post(f"{url}/cancel")
+        worker.join(60)
+    done = api.get(url).json()
+    assert (done["lines_done"], done["good"]) == (8, 4)
+    assert api.post(f"{url}/pause").status_code == 409
+    assert api.post("/api/runs/999999/pause").status_code == 404
+
+
+def test_another_pass_with_more_force_is_a_step_of_that_plotter() -> None:
+    steps = ForceScale(least=1, most=33, step=1, unit="steps")
+    kiss = CutSetting(speed_cm_s=20, force=10, passes=2)
+    more = harder({"kiss": kiss, "through": kiss.model_copy(update={"force": 32})}, steps)
+    # 8 % of 33 steps are between two and three; nothing goes past the plotter's most.
+    assert (more["kiss"].force, more["kiss"].passes) == (13, 1)
+    assert more["through"].force == 33
 
 
 def until(api: httpx.Client, url: str, state: str) -> None:

@@ -22,7 +22,7 @@ from perisect.core.sheet.stock import Stock
 from tests.core.test_sheet import planned, rectangle
 
 SVG = "{http://www.w3.org/2000/svg}"
-SCORE = Process("score", "Score", 15, False, 8, "#336699", (1.0, 2.0), 5, 12, 60)
+SCORE = Process("score", "Score", 15, False, 8, "#336699", (1.0, 2.0), 5, 12, 0.1)
 ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
 
 

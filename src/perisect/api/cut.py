@@ -38,6 +38,8 @@ class OnceMore(BaseModel):
 
     process: Annotated[str, Field(max_length=24)] | None = None
     stickers: Annotated[list[Annotated[int, Field(ge=0, lt=100_000)]], Field(max_length=5000)] = []
+    harder: bool = False
+    """With a step more of force."""
 
 
 class NewCount(BaseModel):
@@ -100,6 +102,17 @@ def post_resume(run_id: int, how: GoOn) -> RunView:
     except CannotGoOn as error:
         raise Problem(409, "This cut does not go on.", str(error)) from error
     return run_view(run, sheet)
+
+
+@router.post("/api/runs/{run_id}/pause", status_code=202)
+def post_pause(run_id: int, on: bool = True) -> RunView:
+    """Have a cut wait after the line it is cutting, the blade up; with `on=false` it goes on."""
+    with transaction() as session:
+        run = runs.pause(session, run_id, on)
+        if run is None:
+            _there(session.get(Run, run_id), run_id)
+            raise Problem(409, "This cut is not at its lines now.", "Look how the cut stands.")
+        return run_view(run, session.get_one(Print, run.print_id).sheet)
 
 
 @router.post("/api/runs/{run_id}/once-more", status_code=202)

@@ -89,8 +89,8 @@ def get_print_file(job_id: int, number: int) -> Response:
 @router.get("/api/jobs/{job_id}/sheets/{number}/cut.{kind}", response_class=Response)
 def get_cut_file(job_id: int, number: int, kind: CutKind) -> Response:
     """A cut file of a sheet (from 1)."""
-    text = nested_with_sheet(job_id, number).cut_files.text(kind, number - 1)
-    return _download(text.encode(), CUT_MEDIA_TYPES[kind], f"job-{job_id}-sheet-{number:02d}.cut.{kind}")
+    data = nested_with_sheet(job_id, number).cut_files.file(kind, number - 1)
+    return _download(data, CUT_MEDIA_TYPES[kind], f"job-{job_id}-sheet-{number:02d}.cut.{kind}")
 
 
 class FoundPlate(BaseModel):

@@ -24,6 +24,7 @@ RunState = Literal[
     "loading",
     "sensing",
     "cutting",
+    "paused",
     "placing",
     "held",
     "unloading",

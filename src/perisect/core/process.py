@@ -45,7 +45,7 @@ TABLE: dict[str, Process] = {
         Process("kiss", "Kiss", 20, True, 1, "#007f8c", (), 4, 20, 0.15),
         Process("weed", "Weed", 30, False, 4, "#8b9691", (0.4, 0.8), 9, 20, 0.15),
         Process("perforate", "Perforation", 40, False, 3, "#7a4b12", (), 34, 10, 0.3, frees=True),
-        Process("slit", "Common cuts", 50, False, 6, "#3d4a47", (1.2, 0.6), 8, 15, 180, frees=True),
+        Process("slit", "Common cuts", 50, False, 6, "#3d4a47", (1.2, 0.6), 8, 15, 0.3, frees=True),
         Process("through", "Through", 60, True, 2, "#1b2023", (3.0, 1.0), 7, 15, 0.3, frees=True),
     )
 }

@@ -36,8 +36,17 @@ class Progress:
     """How each mark was seen, the fit where there is one, and what is the matter where something is."""
     line_done: Callable[[int], None] = lambda _: None
     cancelled: Callable[[], bool] = lambda: False
-    held: Callable[[], Sequence[int] | None] = lambda: None
-    """Lines to be cut once more before the sheet is taken out; None to take it out."""
+    """Asked before every line; it may keep the blade waiting above the sheet."""
+    held: Callable[[], "OnceMore | None"] = lambda: None
+    """What is to be cut once more before the sheet is taken out; None to take it out."""
+
+
+@dataclass(frozen=True)
+class OnceMore:
+    """Lines (numbers in their order) for another pass, and the settings of it where they are not those of the first."""
+
+    lines: Sequence[int]
+    settings: Mapping[str, CutSetting] | None = None
 
 
 @dataclass(frozen=True)
@@ -175,9 +184,10 @@ def cut_loaded(
     return CutResult(fit, plotter.unload(), done, moved, extra)
 
 
-def _once_more(plotter: PlotterDriver, job: CutJob, fit: Registration, lines: Sequence[int]) -> int:
-    """Cut some lines (numbers in their order) once more; how many strokes that were."""
-    program = cut_program([job.lines[n] for n in lines], fit, job.knife, job.settings)
+def _once_more(plotter: PlotterDriver, job: CutJob, fit: Registration, again: OnceMore) -> int:
+    """Cut some lines once more; how many strokes that were."""
+    settings = job.settings if again.settings is None else again.settings
+    program = cut_program([job.lines[n] for n in again.lines], fit, job.knife, settings)
     strokes = 0
     for step in program:
         plotter.carry_out(step.motions)

@@ -191,7 +191,7 @@ def _write(
         watch.lap("print file")
         cut = cuts.sheet(number)
         for kind in cut_kinds:
-            folder.write(f"{name}.cut.{kind}", cuts.text(kind, number))
+            folder.write(f"{name}.cut.{kind}", cuts.file(kind, number))
         if plates:
             folder.write(f"{name}.plates.pdf", write_plates_pdf(cuts.in_order(number), plates))
         watch.lap("cut files")

@@ -19,12 +19,12 @@ from perisect.core.job import JobRecipe
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.sheet.placing import boxes_on
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
-from perisect.devices.cut_run import CutJob, CutStopped, Progress, cut_loaded
+from perisect.devices.cut_run import CutJob, CutStopped, OnceMore, Progress, cut_loaded
 from perisect.services.cut_plan import shares_done
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
-from perisect.services.held import Held
+from perisect.services.held import Held, cancelled_or_waited
 from perisect.services.measuring import Measured, measured
 from perisect.services.placing import NotBegun, Placing
 from perisect.services.plans import plan
@@ -59,6 +59,9 @@ class CannotGoOn(Exception):
     """A run is not one that goes on; the text says why."""
 
 
+WAITED_TOO_LONG = (
+    "It waited for half an hour between two lines and was taken out: others may want the plotter."
+)
 IN_BLADE = ("stopped",)
 """A run that ended so was in the middle of a line; one that was cancelled ended between two."""
 
@@ -149,7 +152,7 @@ class _Leading:
         self._state = values.get("state", self._state)
         with transaction() as session:
             now = runs.change(session, self.run_id, self.claim, **values | {"state": self._state})
-            return None if now is None else "cancel" if now.cancel else ""
+            return None if now is None else "cancel" if now.cancel else "pause" if now.pause else ""
 
 
 def do_cut(run_id: int) -> None:
@@ -213,10 +216,10 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         leading.lines_done = line
         beat.tell(lines_done=line, share=shares[line])
 
-    lies = Held(leading.run_id, leading.claim, beat)
+    lies = Held(leading.run_id, leading.claim, beat, plotter.record.force)
 
-    def held() -> list[int] | None:
-        return lies.wait(cut, order) if leading.hold else None
+    def held() -> OnceMore | None:
+        return lies.wait(cut, order, settings) if leading.hold else None
 
     def seen(sights: Sequence[Sight], fit: Registration | None, cause: Cause | None) -> None:
         try:
@@ -245,7 +248,7 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         noticed=lambda cause: beat.tell(notice=cause.remedy),
         seen=seen,
         line_done=line_done,
-        cancelled=lambda: beat.asked == "cancel",
+        cancelled=lambda: cancelled_or_waited(beat),
         held=held,
     )
     job = CutJob(
@@ -284,5 +287,6 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         log.exception("cut not measured", run_id=leading.run_id)
         unmeasured = "The sheet could not be measured; the log says why."
     if result.lines_done < len(order):
-        return "cancelled", f"You cancelled this cut. {unmeasured}".strip()
+        why = "You cancelled this cut." if beat.asked == "cancel" else WAITED_TOO_LONG
+        return "cancelled", f"{why} {unmeasured}".strip()
     return "done", unmeasured or None

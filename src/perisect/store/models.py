@@ -155,6 +155,8 @@ class Run(Base):
     lines_done: Mapped[int] = mapped_column(default=0)
     lines_total: Mapped[int] = mapped_column(default=0)
     cancel: Mapped[bool] = mapped_column(default=False)
+    pause: Mapped[bool] = mapped_column(default=False)
+    """Whether it is asked to wait after the line it is cutting."""
     first_line: Mapped[int] = mapped_column(default=0)
     """The line it begins with, from 0: the sheet was cut as far as that before."""
     left_out: Mapped[bool] = mapped_column(default=False)

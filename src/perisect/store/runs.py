@@ -125,6 +125,16 @@ def cancel(session: Session, run_id: int) -> Run | None:
     return session.get(Run, run_id, populate_existing=True)
 
 
+def pause(session: Session, run_id: int, on: bool) -> Run | None:
+    """Ask a run to wait after the line it is cutting, or to go on; None when it cuts no lines now."""
+    return session.scalar(
+        update(Run)
+        .where(Run.id == run_id, Run.state.in_(("cutting", "paused")), Run.lines_done < Run.lines_total)
+        .values(pause=on)
+        .returning(Run)
+    )
+
+
 def ask(session: Session, run_id: int, asked: dict[str, Any]) -> Run | None:
     """Ask something of a run that holds its sheet; None when it does not, or was asked something already."""
     return session.scalar(

@@ -15,6 +15,7 @@ from perisect.core.cutting.order import in_cutting_order
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.formats.dxf import write_dxf, write_dxf_splines
 from perisect.core.formats.hpgl import write_hpgl
+from perisect.core.formats.pdf import write_pdf
 from perisect.core.formats.svg import write_svg
 from perisect.core.job.bleed_check import bleed_reach_mm
 from perisect.core.job.cut_sheet import cut_sheet
@@ -35,12 +36,13 @@ from perisect.core.process import TABLE
 from perisect.core.sheet import Placement
 from perisect.core.sheet.cards import card_outline, heading
 
-CutKind = Literal["svg", "dxf", "splines.dxf", "hpgl"]
-CUT_WRITERS: dict[CutKind, Callable[[CutSheet], str]] = {
+CutKind = Literal["svg", "dxf", "splines.dxf", "hpgl", "pdf"]
+CUT_WRITERS: dict[CutKind, Callable[[CutSheet], str | bytes]] = {
     "svg": write_svg,
     "dxf": write_dxf,
     "splines.dxf": write_dxf_splines,
     "hpgl": write_hpgl,
+    "pdf": write_pdf,
 }
 NOTHING_UNDER: Mapping[str, EncodedPicture] = MappingProxyType({})
 CARD_BLEED_MM = 1.5
@@ -50,6 +52,7 @@ CUT_MEDIA_TYPES: dict[CutKind, str] = {
     "dxf": "image/vnd.dxf",
     "splines.dxf": "image/vnd.dxf",
     "hpgl": "application/vnd.hp-HPGL",
+    "pdf": "application/pdf",
 }
 
 
@@ -78,7 +81,7 @@ class CutFiles:
         self._plan = plan
         self._sheets: dict[tuple[Placement, ...], CutSheet] = {}
         self._in_order: dict[tuple[Placement, ...], CutSheet] = {}
-        self._texts: dict[tuple[str, tuple[Placement, ...]], str] = {}
+        self._files: dict[tuple[str, tuple[Placement, ...]], bytes] = {}
 
     def sheet(self, number: int) -> CutSheet:
         """Lines of sheet `number` (from 0)."""
@@ -94,12 +97,13 @@ class CutFiles:
             self._in_order[key] = in_cutting_order(self.sheet(number))
         return self._in_order[key]
 
-    def text(self, kind: CutKind, number: int) -> str:
+    def file(self, kind: CutKind, number: int) -> bytes:
         """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""
         key = kind, self._key(number)
-        if key not in self._texts:
-            self._texts[key] = CUT_WRITERS[kind](self.in_order(number))
-        return self._texts[key]
+        if key not in self._files:
+            written = CUT_WRITERS[kind](self.in_order(number))
+            self._files[key] = written if isinstance(written, bytes) else written.encode()
+        return self._files[key]
 
     def _key(self, number: int) -> tuple[Placement, ...]:
         return tuple(replace(placement, sheet=0) for placement in self._plan.sheets.sheets[number])

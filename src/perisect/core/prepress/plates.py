@@ -4,20 +4,16 @@ A RIP knows a line by the exact name of its plate. Each plate is a Separation co
 stands in for it in CMYK, drawn with overprint so that it knocks nothing out, on a layer of its own.
 """
 
-import io
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-import numpy as np
 import pikepdf
-from numpy.typing import NDArray
 
 from perisect.core.formats import CutSheet
+from perisect.core.formats.line_page import LinePage, line_paths
 from perisect.core.process import processes
-from perisect.core.units import POINTS_PER_MM
 
-VERSION = "1.7"
 HAIRLINE_MM = 0.1
 TAKEN = {"cyan", "magenta", "yellow", "black", "all", "none", "red", "green", "blue", "gray", "grey", "white"}
 """Names that mean an ink of the press, or all or none of them."""
@@ -78,58 +74,19 @@ def write_plates_pdf(sheet: CutSheet, plates: Mapping[str, Plate]) -> bytes:
         PlateError: two plates of one name.
     """
     checked(plates)
-    pdf = pikepdf.new()
-    spaces, layers, content = pikepdf.Dictionary(), pikepdf.Dictionary(), ["/OVER gs 1 j 1 J"]
-    groups = []
-    k = POINTS_PER_MM
-    # Millimetres from the top left, as everywhere.
-    content.append(f"{k:.6f} 0 0 {-k:.6f} 0 {sheet.height_mm * k:.6f} cm")
+    page = LinePage(sheet.width_mm, sheet.height_mm, "/OVER gs 1 j 1 J")
+    spaces = pikepdf.Dictionary()
     for number, process in enumerate(processes(), start=1):
         plate = plates.get(process.name)
-        drawn = _drawn(sheet, process.name, process.closed) if plate is not None else []
+        drawn = line_paths(sheet, process.name, process.closed) if plate is not None else []
         if plate is None or not drawn:
             continue
-        spaces[f"/S{number}"] = _separation(pdf, plate)
-        group = pdf.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name=pikepdf.String(plate.name)))
-        layers[f"/L{number}"] = group
-        groups.append(group)
-        content.append(f"/OC /L{number} BDC q /S{number} CS 1 SCN {plate.width_mm:.4f} w")
-        content += [f"{path} S" for path in drawn]
-        content.append("Q EMC")
-    box = [0, 0, sheet.width_mm * k, sheet.height_mm * k]
+        spaces[f"/S{number}"] = _separation(page.pdf, plate)
+        page.layer(plate.name, f"/S{number} CS 1 SCN {plate.width_mm:.4f} w", drawn)
     over = pikepdf.Dictionary(Type=pikepdf.Name.ExtGState, OP=True, op=True, OPM=1)
-    resources = pikepdf.Dictionary(
-        ColorSpace=spaces, Properties=layers, ExtGState=pikepdf.Dictionary(OVER=over)
-    )
-    page = pikepdf.Dictionary(
-        Type=pikepdf.Name.Page,
-        MediaBox=box,
-        TrimBox=box,
-        Resources=resources,
-        Contents=pdf.make_stream("\n".join(content).encode("ascii")),
-    )
-    pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
-    pdf.Root.OCProperties = pikepdf.Dictionary(
-        OCGs=pikepdf.Array(groups),
-        D=pikepdf.Dictionary(ON=pikepdf.Array(groups), Order=pikepdf.Array(groups)),
-    )
-    pdf.Root.ViewerPreferences = pikepdf.Dictionary(PrintScaling=pikepdf.Name("/None"))
-    file = io.BytesIO()
-    pdf.save(file, deterministic_id=True, min_version=VERSION)
-    return file.getvalue()
-
-
-def _drawn(sheet: CutSheet, process: str, closed: bool) -> list[str]:
-    lines, curves = sheet.lines.get(process, []), sheet.curves.get(process, [])
-    if len(curves) == len(lines):
-        return [_path(curve.nodes[:1], curve.stretches[:, 1:].reshape(-1, 6), "c") + " h" for curve in curves]
-    return [_path(line[:1], line[1:], "l") + (" h" if closed else "") for line in lines]
-
-
-def _path(first: NDArray[np.float64], rest: NDArray[np.float64], operator: str) -> str:
-    told = [f"{x:.4f} {y:.4f} m" for x, y in first.tolist()]
-    told += [" ".join(f"{value:.4f}" for value in row) + f" {operator}" for row in rest.tolist()]
-    return " ".join(told)
+    page.resources["/ColorSpace"] = spaces
+    page.resources["/ExtGState"] = pikepdf.Dictionary(OVER=over)
+    return page.bytes()
 
 
 def _separation(pdf: pikepdf.Pdf, plate: Plate) -> pikepdf.Object:

@@ -31,6 +31,7 @@ const WORDS: Record<string, string> = {
   sensing: "Looking for the marks",
   placing: "Setting the marks",
   cutting: "Cutting",
+  paused: "Waiting between two lines",
   held: "Still in the plotter",
   unloading: "Taking the sheet out",
   measuring: "Measuring the slip",
@@ -64,7 +65,8 @@ export function CutStation() {
   });
 
   const approve = useRef<() => unknown>(() => undefined);
-  useKeys({ c: () => !testing && approve.current() });
+  const wait = useRef<() => unknown>(() => undefined);
+  useKeys({ c: () => !testing && approve.current(), p: () => !testing && wait.current() });
 
   if (testing) return <TestCut process={testing} onBack={() => setTesting(null)} />;
   if (!print)
@@ -91,8 +93,18 @@ export function CutStation() {
       tell(problem);
     }
   };
+  const pause = async () => {
+    try {
+      await call("post_pause", { path: { run_id: run!.id }, query: { on: run!.state !== "paused" } });
+    } catch (problem) {
+      tell(problem);
+    }
+    refresh();
+  };
   const busy = run !== undefined && !isOver(run.state);
   approve.current = () => !busy && run?.state !== "done" && void start();
+  const waits = busy && (run.state === "cutting" || run.state === "paused") && run.lines_done < run.lines_total;
+  wait.current = () => waits && void pause();
   const linesLeft = run?.lines_total === 0 || run?.lines_done !== run?.lines_total;
 
   return (
@@ -163,7 +175,12 @@ export function CutStation() {
       <Section title="Cut">
         {totals.data && <Totals plan={totals.data} />}
         {sheetHere && <PrintedOnly number={print.sheet} />}
-        <div className="px-3.5 py-1.5">
+        <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 px-3.5 py-1.5">
+          {waits && (
+            <Button kind={run.state === "paused" ? "act" : "plain"} onClick={() => void pause()}>
+              {run.state === "paused" ? "Go on cutting" : "Wait after this line"}
+            </Button>
+          )}
           {busy ? linesLeft && run.state !== "held" && (
             <Button kind="stop" onClick={() => void cancel()}>{run.state === "placing" ? "Cancel this cut" : "Cancel after this line"}</Button>
           ) : (
@@ -171,10 +188,8 @@ export function CutStation() {
               {run === undefined ? "Load and cut" : run.state === "done" ? "Cut it again …" : "Load and cut again"}
             </Button>
           )}
-          {!busy && run?.state !== "done" && <span className="pl-2 text-[12.5px] text-quiet">key C</span>}
-          {busy && linesLeft && run.state === "cutting" && (
-            <span className="pl-2 text-[12.5px] text-quiet">keep clear of the carriage</span>
-          )}
+          {!busy && run?.state !== "done" && <span className="text-[12.5px] text-quiet">key C</span>}
+          {waits && <span className="text-[12.5px] text-quiet">key P waits and goes on; keep clear of the carriage</span>}
         </div>
         {run && <Progress run={run} />}
         {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { call, type Run, type Schemas } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
@@ -6,6 +6,7 @@ import { useJob } from "../../job/job";
 import { count } from "../../job/stubs";
 import { Button } from "../../ui/Button";
 import { useNotice } from "../../ui/Notice";
+import { Toggle } from "../../ui/Toggle";
 
 const titleOf = (process: string) => (PROCESSES.find((each) => each.name === process)?.title ?? process).toLowerCase();
 
@@ -18,13 +19,15 @@ export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schema
   useEffect(() => {
     if (document.activeElement === document.body) off.current?.focus();
   }, []);
-  const again = (process: string | null) => void call("post_once_more", { path, body: { process, stickers: [...chosen] } }).then(onDone).catch(tell);
+  const [harder, setHarder] = useState(false);
+  const again = (process: string | null) => void call("post_once_more", { path, body: { process, stickers: [...chosen], harder } }).then(onDone).catch(tell);
   return (
     <div className="mx-2.5 mb-2 rounded-md border border-rule bg-paper px-2.5 py-2">
       <p>Lift a corner, and leave the sheet where it lies. Does it cling?</p>
       <p className="pb-1 text-[12.5px] text-quiet">
         {chosen.size ? `${count(chosen.size, "sticker")} chosen: only these are cut again.` : "Click the stickers that cling, or cut all again. Keep hands off the carriage while it moves."}
       </p>
+      <Toggle label="With a step more of force" on={harder} onChange={setHarder} />
       <p className="flex flex-wrap gap-1.5">
         <Button onClick={() => again(null)}>{chosen.size ? "These again" : "All again"}</Button>
         {totals.length > 1 && totals.map(({ process }) => <Button key={process} onClick={() => again(process)}>{`Only ${titleOf(process)} again`}</Button>)}

@@ -213,7 +213,7 @@ export function PrintStation() {
       <Fold title="Files of this sheet" told="PDF, SVG, DXF, HPGL">
         <p className="px-3.5 text-[12.5px] text-quiet">The print file holds art and marks and no cut line; the cut files hold the lines in the same coordinates.</p>
         <div className="flex flex-wrap gap-2 px-3.5 py-2">
-          {[["print.pdf", "Print PDF"], ["cut.svg", "Cut SVG"], ["cut.dxf", "Cut DXF"], ["cut.splines.dxf", "Cut DXF, as curves"], ["cut.hpgl", "Cut HPGL"]].map(([kind, label]) => (
+          {[["print.pdf", "Print PDF"], ["cut.svg", "Cut SVG"], ["cut.dxf", "Cut DXF"], ["cut.splines.dxf", "Cut DXF, as curves"], ["cut.hpgl", "Cut HPGL"], ["cut.pdf", "Cut PDF"]].map(([kind, label]) => (
             <a key={kind} href={file(kind!)} download className="inline-flex items-center gap-1.5 rounded-md border border-rule bg-paper px-2.5 py-1 text-[13px] hover:border-act">
               <Download size={14} aria-hidden /> {label}
             </a>

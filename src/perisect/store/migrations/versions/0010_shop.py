@@ -1,0 +1,13 @@
+"""Runs that wait between two lines."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0010"
+down_revision = "0009"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.add_column("run", sa.Column("pause", sa.Boolean, nullable=False, server_default="false"))
