@@ -12,7 +12,7 @@ from perisect.core.prepress.plates import HAIRLINE_MM, Plate, PlateError
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.devices import check_address
-from perisect.services import shop
+from perisect.services import shop, stockroom
 from perisect.store import equipment
 from perisect.store.database import transaction
 from perisect.store.equipment import MOST, LastOne, TooMany
@@ -77,7 +77,7 @@ def get_shop() -> ShopView:
             plates={
                 process: PlateRecord(**asdict(plate)) for process, plate in shop.get_plates(session).items()
             },
-            stocks=equipment.all_of(session, "stock", StockRecord),
+            stocks=stockroom.with_levels(session, equipment.all_of(session, "stock", StockRecord)),
             printers=equipment.all_of(session, "printer", PrinterRecord),
             plotters=equipment.all_of(session, "plotter", PlotterRecord),
         )
@@ -123,7 +123,9 @@ def put_plate(process: Annotated[str, Path(max_length=40)], wanted: PlateRecord)
 
 @router.put("/stock")
 def put_stock(stock: StockRecord) -> ShopView:
-    """Save a stock; one of the same id is replaced."""
+    """Save a stock; one of the same id is replaced. What is left of it is what was counted."""
+    with transaction() as session:
+        stockroom.count_stock(session, stock)
     return _save("stock", stock)
 
 

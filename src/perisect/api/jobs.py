@@ -1,22 +1,19 @@
 """Jobs: the list, the recipe, its steps, and the pictures that are dropped on it."""
 
-from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response, UploadFile
 from fastapi.concurrency import run_in_threadpool
-from pydantic import AwareDatetime, BaseModel, Field
+from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem, answer
 from perisect.api.views import (
-    JobSummary,
     JobView,
     OperationView,
     StepView,
     job_view,
     operation_view,
     step_view,
-    summary,
 )
 from perisect.api.waiting import WaitS, ended
 from perisect.core.artwork.decode import MAX_BYTES
@@ -98,22 +95,6 @@ class EquipmentChange(BaseModel):
     take_numbers: bool = False
 
 
-@router.get("")
-def get_jobs(
-    before: Annotated[
-        AwareDatetime | None, Query(description="When the last job of the page before was")
-    ] = None,
-    last: Annotated[int, Query(ge=0, le=2**31 - 1, description="and its number")] = 0,
-    most: Annotated[int, Query(ge=1, le=FIRST_PAGE)] = FIRST_PAGE,
-    named: Annotated[str, Query(max_length=120, description="Words of the title, or a number")] = "",
-) -> list[JobSummary]:
-    """A page of the jobs, the one last worked on first."""
-    after: tuple[datetime, int] | None = None if before is None else (before, last)
-    with transaction() as session:
-        rows = jobs.page(session, most, after, named)
-    return [summary(row) for row in rows]
-
-
 @router.post("", status_code=201)
 def post_job(new: NewJob) -> JobView:
     """Begin a job."""
@@ -147,15 +128,20 @@ def post_remainder(job_id: int) -> JobView:
 @router.post("/{job_id}/more", status_code=201)
 def post_more(job_id: int) -> JobView:
     """Begin a job for what this one's order lacks, by what was counted; on what it keeps of its sheet where it does."""
-    now = job_now(job_id)
-    try:
-        recipe = job_for_more(now.recipe, {line.design: line.more for line in now.order})
-    except NothingLacks as error:
-        raise Problem(
-            409, "Nothing lacks in this order.", "What is counted and under way is as much as was planned."
-        ) from error
     with transaction() as session:
-        new = jobs.create(session, f"{now.job.title}, what lacks"[:120])
+        # Who asks at once waits here, and finds nothing lacking.
+        job = jobs.get(session, job_id, lock=True)
+        now = job_now(job_id)
+        try:
+            recipe = job_for_more(now.recipe, {line.design: line.more for line in now.order})
+        except NothingLacks as error:
+            raise Problem(
+                409,
+                "Nothing lacks in this order.",
+                "What is counted and under way is as much as was planned.",
+            ) from error
+        new = jobs.create(session, f"{job.title}, what lacks"[:120], more_of=job_id)
+        new.due_at = job.due_at
         number = jobs.write(session, new.id, new.revision, recipe, "What the order lacks").id
     return _job(number)
 

@@ -13,7 +13,7 @@ from perisect.core.job.files import CUT_MEDIA_TYPES, CutKind
 from perisect.core.prepress.margin_note import NoteImpossible
 from perisect.core.prepress.plates import write_plates_pdf
 from perisect.core.prepress.plates_check import plates_in
-from perisect.services import shop
+from perisect.services import shop, stockroom
 from perisect.services.handing_out import (
     NotOut,
     handed_out,
@@ -177,8 +177,11 @@ def post_spoiled(print_id: int, spoiled: SpoiledSheet) -> PrintView:
     """Say that a printed sheet is of no use any more: it is to be printed again."""
     with transaction() as session:
         row = _there(session.get(Print, print_id))
-        if not prints.spoil(session, print_id, f"You said: {spoiled.why}."):
-            session.refresh(row)
+        thrown_away = prints.spoil(session, print_id, f"You said: {spoiled.why}.")
+        session.refresh(row)
+        if thrown_away:
+            stockroom.sheet_spoiled(session, row)
+        else:
             if row.state == "printed":
                 raise Problem(409, "This sheet is being cut.", "Cancel the cut first.")
             if row.state != "spoiled":

@@ -14,7 +14,8 @@ from perisect.core.ledger.count import Count
 from perisect.core.units import ppi
 from perisect.services.job_view import JobNow, QueuedPrint
 from perisect.services.plans import Planned
-from perisect.store.jobs import JobRow, hash_of
+from perisect.store.job_list import JobRow, Stage
+from perisect.store.jobs import hash_of
 from perisect.store.models import Operation, Run, Step
 from perisect.store.prints import Way
 
@@ -220,8 +221,17 @@ class JobSummary(BaseModel):
     title: str
     designs: int
     recipe_hash: str
+    pictures: list[str]
+    """Of its first pieces, by name."""
+    stage: Stage
+    """Which work it waits for."""
+    under_way: str
     printed: int
     cut: int
+    counted: int
+    orders: list[str]
+    due_at: datetime | None
+    archived_at: datetime | None
     updated_at: datetime
 
 
@@ -345,8 +355,15 @@ def summary(row: JobRow) -> JobSummary:
         title=row.title,
         designs=row.designs,
         recipe_hash=row.recipe_hash,
+        pictures=row.pictures,
+        stage=row.stage,
+        under_way=row.under_way,
         printed=row.prints,
         cut=row.cut,
+        counted=row.counted,
+        orders=row.orders,
+        due_at=row.due_at,
+        archived_at=row.archived_at,
         updated_at=row.updated_at,
     )
 

@@ -82,13 +82,24 @@ def steps_of(
     return list(cut_program(order, Registration(as_drawn, np.zeros(1)), knife, settings))
 
 
-def shares_done(
+@dataclass(frozen=True)
+class Course:
+    """How a cut goes on: the share of its time and the metres that are behind it when so many lines are cut (0 to all),
+    and the seconds of all."""
+
+    shares: list[float]
+    metres: list[float]
+    seconds: float
+
+
+def course_of(
     order: Sequence[CutLine], plotter: PlotterRecord, settings: Mapping[str, CutSetting], height_mm: float
-) -> tuple[list[float], float]:
-    """Share of the time that is over when so many lines are cut (0 to all), and the seconds of all."""
-    each = [
-        one.seconds for one in duration_by_step(steps_of(order, plotter, settings, height_mm), Carriage())
-    ]
-    passed = np.cumsum(each)
+) -> Course:
+    """The course of a whole sheet."""
+    each = duration_by_step(steps_of(order, plotter, settings, height_mm), Carriage())
+    passed = np.cumsum([one.seconds for one in each])
     total = float(passed[-1]) if len(passed) else 0.0
-    return [float(p / total) if total else 0.0 for p in passed], total
+    shares = [float(p / total) if total else 0.0 for p in passed]
+    # The opening comes before the first line.
+    metres = np.cumsum([0.0, *(one.draw_mm / 1000 for one in each[1:])])
+    return Course(shares, metres.tolist(), total)

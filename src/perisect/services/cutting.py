@@ -20,7 +20,8 @@ from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.sheet.placing import boxes_on
 from perisect.devices import DeviceError, PrintedSheet, open_plotter
 from perisect.devices.cut_run import CutJob, CutStopped, OnceMore, Progress, cut_loaded
-from perisect.services.cut_plan import shares_done
+from perisect.services import stockroom
+from perisect.services.cut_plan import course_of
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
@@ -32,7 +33,7 @@ from perisect.services.printing import TryLater
 from perisect.store import blobs, book, runs, trueings
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
-from perisect.store.prints import DeviceTaken, UnknownPrint
+from perisect.store.prints import RUN_OVER, DeviceTaken, UnknownPrint
 from perisect.store.queue_entry import DEVICES, enqueue
 from perisect.store.runs import where_stopped
 
@@ -152,6 +153,8 @@ class _Leading:
         self._state = values.get("state", self._state)
         with transaction() as session:
             now = runs.change(session, self.run_id, self.claim, **values | {"state": self._state})
+            if now is not None and self._state in RUN_OVER:
+                stockroom.sheet_cut(session, now)
             return None if now is None else "cancel" if now.cancel else "pause" if now.pause else ""
 
 
@@ -209,17 +212,27 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     def registered(fit: Registration) -> None:
         beat.tell(registration=fit.describe())
 
-    shares, predicted_s = shares_done(order, plotter.record, settings, cut.height_mm)
-    beat.tell(predicted_s=predicted_s, share=shares[leading.first] if leading.first else 0.0)
+    course = course_of(order, plotter.record, settings, cut.height_mm)
+    share = course.shares[leading.first] if leading.first else 0.0
+    beat.tell(predicted_s=course.seconds, share=share)
+    again_m = 0.0
+
+    def cut_m(line: int) -> float:
+        return course.metres[line] - course.metres[leading.first] + again_m
 
     def line_done(line: int) -> None:
         leading.lines_done = line
-        beat.tell(lines_done=line, share=shares[line])
+        beat.tell(lines_done=line, share=course.shares[line], cut_m=cut_m(line))
 
     lies = Held(leading.run_id, leading.claim, beat, plotter.record.force)
 
     def held() -> OnceMore | None:
-        return lies.wait(cut, order, settings) if leading.hold else None
+        nonlocal again_m
+        again = lies.wait(cut, order, settings) if leading.hold else None
+        if again is not None:
+            again_m += sum(course.metres[line + 1] - course.metres[line] for line in again.lines)
+            beat.tell(cut_m=cut_m(len(order)))
+        return again
 
     def seen(sights: Sequence[Sight], fit: Registration | None, cause: Cause | None) -> None:
         try:

@@ -16,6 +16,7 @@ from perisect.core.job.print_order import print_order
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.prepress.page import VERSION
 from perisect.core.prepress.raster import render_page
+from perisect.services import stockroom
 from perisect.services.plans import plan
 from perisect.services.print_files import noted_pdf
 from perisect.services.printing import PrintFile
@@ -103,10 +104,19 @@ def say_printed(print_id: int) -> None:
         row = session.get(Print, print_id)
         if row is None:
             raise UnknownPrint(print_id)
-        if not prints.say_printed(session, print_id):
-            session.refresh(row)
-            if row.state != "printed":
-                raise NotOut(row.state)
+        own, recipe, number = row.way == "own", JobRecipe.model_validate(row.recipe), row.sheet
+    # A print shop prints on its own stock.
+    uses = stockroom.safely_used_by(recipe, number) if own else []
+    with transaction() as session:
+        row = session.get(Print, print_id)
+        if row is None:
+            raise UnknownPrint(print_id)
+        if prints.say_printed(session, print_id):
+            stockroom.sheet_printed(session, row, uses)
+            return
+        session.refresh(row)
+        if row.state != "printed":
+            raise NotOut(row.state)
 
 
 def printed_picture(print_id: int) -> tuple[str, float] | None:

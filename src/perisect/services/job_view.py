@@ -1,7 +1,7 @@
 """A job as it stands: its rows read in one transaction, its plan worked out outside of it."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 
 from perisect.core.cutting.error_map import History
 from perisect.core.job import JobRecipe
-from perisect.core.ledger.count import Count, OrderLine, found_on, order_lines
+from perisect.core.ledger.count import Count, Found, OrderLine, found_on, order_lines
 from perisect.services.learned import history_at
 from perisect.services.plans import Planned, plan
-from perisect.store import jobs, operations, prints, runs
+from perisect.store import jobs, operations, orders, prints, runs
 from perisect.store.database import transaction
 from perisect.store.models import Job, Operation, Print, Run, Step
 from perisect.store.prints import Way
@@ -67,43 +67,65 @@ def job_now(job_id: int) -> JobNow:
         recipe = JobRecipe.model_validate(step.recipe)
         way = prints.last_way(session, recipe.sheet.printed_by.id)
         history = history_at(session, recipe.sheet.cut_by.id)
+        ordered = Counter[str]()
+        for item, _ in orders.items_of_job(session, job_id):
+            ordered[item.design or ""] += item.quantity
+        more = [
+            (jobs.recipe(session, other), prints.of_job(session, other.id), runs.of_job(session, other.id))
+            for other in session.scalars(select(Job).where(Job.more_of == job_id).order_by(Job.id))
+        ]
     planned = plan(recipe)
-    order = order_of(planned, printed, cut)
+    mine = Member(planned, [each.row for each in printed], cut)
+    order = order_of([mine, *(Member(plan(its), sent, done) for its, sent, done in more)], ordered)
     return JobNow(job, step, can_redo, recipe, planned, printed, cut, under_way, way, history, order)
 
 
-def order_of(planned: Planned, printed: Sequence[QueuedPrint], cut: Sequence[Run]) -> list[OrderLine]:
-    """How each piece stands: what is planned, against what was counted, cut, and printed of this version."""
-    sheets = [[placement.key for placement in sheet] for sheet in planned.plan.sheets.sheets]
-    wanted = Counter(key for sheet in sheets for key in sheet)
-    # Runs come newest first: the last one of a print is what became of it.
-    last: dict[int, Run] = {}
-    for run in cut:
-        last.setdefault(run.print_id, run)
-    counted, uncounted = [], []
-    for run in last.values():
-        on_it = [str(each["design"]) for each in run.stickers or []]
-        if run.count is not None:
-            counted.append(found_on(Count.model_validate(run.count), on_it))
-        elif run.state == "done":
-            uncounted.append(on_it)
-    over = {run.print_id for run in last.values() if run.count is not None or run.state == "done"}
-    coming = [
-        sheets[queued.row.sheet]
-        for queued in printed
-        if queued.row.id not in over
-        and queued.row.state in prints.STANDS
-        and queued.row.recipe_hash == planned.printable_key
-        and queued.row.sheet < len(sheets)
-    ]
-    unprinted = set(range(len(sheets))) - {
-        queued.row.sheet
-        for queued in printed
-        if queued.row.state in prints.STANDS and queued.row.recipe_hash == planned.printable_key
-    }
-    return order_lines(
-        wanted, counted, uncounted, [*coming, *(sheets[number] for number in sorted(unprinted))]
-    )
+@dataclass(frozen=True)
+class Member:
+    """A job that makes something for an order, as far as its sheets go."""
+
+    planned: Planned
+    printed: Sequence[Print]
+    cut: Sequence[Run]
+
+
+def order_of(members: Sequence[Member], ordered: Mapping[str, int]) -> list[OrderLine]:
+    """How each piece of a job stands: what is wanted, against what was counted, cut, and printed of this version.
+
+    Args:
+        members: the job, and those that make what its order lacked.
+        ordered: what orders want of each piece, for a job that is made for some; others want what they plan.
+    """
+    counted: list[Found] = []
+    uncounted: list[list[str]] = []
+    to_cut: list[list[str]] = []
+    for member in members:
+        sheets = [[placement.key for placement in sheet] for sheet in member.planned.plan.sheets.sheets]
+        # Runs come newest first: the last one of a print is what became of it.
+        last: dict[int, Run] = {}
+        for run in member.cut:
+            last.setdefault(run.print_id, run)
+        for run in last.values():
+            on_it = [str(each["design"]) for each in run.stickers or []]
+            if run.count is not None:
+                counted.append(found_on(Count.model_validate(run.count), on_it))
+            elif run.state == "done":
+                uncounted.append(on_it)
+        over = {run.print_id for run in last.values() if run.count is not None or run.state == "done"}
+        stand = [
+            row
+            for row in member.printed
+            if row.state in prints.STANDS
+            and row.recipe_hash == member.planned.printable_key
+            and row.sheet < len(sheets)
+        ]
+        to_cut += [sheets[row.sheet] for row in stand if row.id not in over]
+        to_cut += [
+            sheets[number] for number in sorted(set(range(len(sheets))) - {row.sheet for row in stand})
+        ]
+    planned = Counter(place.key for sheet in members[0].planned.plan.sheets.sheets for place in sheet)
+    wanted = {key: ordered.get(key, 0) for key in planned} if ordered else planned
+    return order_lines(wanted, counted, uncounted, to_cut)
 
 
 def waiting_prints(session: Session, rows: Sequence[Print]) -> list[QueuedPrint]:

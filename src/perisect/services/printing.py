@@ -12,6 +12,7 @@ from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.job import JobRecipe
 from perisect.core.prepress.margin_note import Note, NoteImpossible, set_note
 from perisect.devices import DeviceError, PrintedSheet, print_pdf
+from perisect.services import stockroom
 from perisect.services.devices import allowed, printer_at
 from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.nests import nested_plan
@@ -277,16 +278,19 @@ def do_print(print_id: int) -> None:
         return ""
 
     state, values = "failed", dict[str, object]()
+    uses: list[stockroom.Use] = []
 
     def end() -> None:
         with transaction() as session:
-            prints.end(session, print_id, claim, state, **values)
+            if prints.end(session, print_id, claim, state, **values) and state == "printed":
+                stockroom.sheet_printed(session, session.get_one(Print, print_id), uses)
 
     with Heartbeat(beat):
         try:
             printer = printer_at(printer_id)
             pdf = file.pdf()
             printed = print_pdf(printer.address, pdf, allowed())
+            uses = stockroom.safely_used_by(file.recipe, file.number)
             state, values = "printed", _keep(print_id, pdf, printed)
         except (DeviceError, ArtworkError) as error:
             state, values["message"] = "failed", str(error)

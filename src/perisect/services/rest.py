@@ -26,7 +26,7 @@ def _ink_share(picture: str) -> float:
     return full_ink_px(rgba) / (rgba.shape[0] * rgba.shape[1])
 
 
-def _ink_mm2(plan: JobPlan, design: DesignRecipe) -> float:
+def ink_mm2(plan: JobPlan, design: DesignRecipe) -> float:
     facts = plan.artworks[design.id].facts
     px = facts.width_px * facts.height_px * plan.lines[design.id].mm_per_px ** 2
     return _ink_share(design.picture) * px
@@ -36,7 +36,7 @@ def cost(plan: JobPlan, sheets: int, copies: Mapping[str, int]) -> Cost:
     """Stock and ink of so many sheets with so many copies of each design."""
     sheet = plan.recipe.sheet
     ink = sum(
-        _ink_mm2(plan, design) * copies.get(design.id, 0)
+        ink_mm2(plan, design) * copies.get(design.id, 0)
         for design in plan.recipe.designs
         if design.id in plan.lines
     )

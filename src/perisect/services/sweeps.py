@@ -1,7 +1,9 @@
 """What is tidied from time to time: work of workers that went quiet, and what they left half done."""
 
 import structlog
+from sqlalchemy.orm import Session
 
+from perisect.services import stockroom
 from perisect.store import blobs, ladders, operations, prints, runs, sign_ins
 from perisect.store.database import transaction
 
@@ -13,12 +15,20 @@ def sweep_quiet() -> None:
     with transaction() as session:
         closed = {
             "prints": prints.sweep(session),
-            "runs": runs.sweep(session),
+            "runs": _close_runs(session),
             "operations": operations.sweep(session),
             "ladders": ladders.sweep(session),
         }
     if any(closed.values()):
         log.warning("quiet work closed", **closed)
+
+
+def _close_runs(session: Session) -> int:
+    gone = runs.sweep(session)
+    for run in gone:
+        # Should its worker report after all, it is not counted twice.
+        stockroom.sheet_cut(session, run)
+    return len(gone)
 
 
 def sweep_left_overs() -> None:

@@ -2,15 +2,13 @@
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
 from perisect.core.job import JobRecipe
-from perisect.store.models import Job, Print, Run, Step
+from perisect.store.models import Job, Step
 
 
 class UnknownJob(KeyError):
@@ -37,10 +35,11 @@ UNNAMED = "New job"
 """What a job is called until somebody names it or its first picture does."""
 
 
-def create(session: Session, title: str, recipe: JobRecipe | None = None) -> Job:
-    """A new job whose first step is empty, or holds a recipe."""
+def create(session: Session, title: str, recipe: JobRecipe | None = None, more_of: int | None = None) -> Job:
+    """A new job whose first step is empty, or holds a recipe; `more_of` is the job whose order lacks what it makes."""
     begun = recipe or JobRecipe()
-    job = Job(title=title, cursor=1, revision=1, designs=len(begun.designs), recipe_hash=hash_of(begun))
+    job = Job(title=title, cursor=1, revision=1, more_of=more_of)
+    _shows(job, begun)
     first = begun.model_dump(mode="json")
     job.steps = [Step(number=1, parent=None, label=UNNAMED, recipe=first)]
     session.add(job)
@@ -220,59 +219,6 @@ def newest_child(session: Session, job: Job) -> int | None:
     )
 
 
-@dataclass(frozen=True)
-class JobRow:
-    """A job as the list shows it: all from columns."""
-
-    id: int
-    title: str
-    designs: int
-    recipe_hash: str
-    updated_at: datetime
-    prints: int
-    cut: int
-
-
-def page(
-    session: Session, most: int = 200, after: tuple[datetime, int] | None = None, named: str = ""
-) -> list[JobRow]:
-    """A page of the jobs, the one last worked on first.
-
-    Args:
-        after: when the last job of the page before was worked on, and its id.
-        named: words that are all parts of a job's title, or its number.
-    """
-    chosen = select(Job).order_by(Job.updated_at.desc(), Job.id).limit(most)
-    if after is not None:
-        when, last = after
-        chosen = chosen.where((Job.updated_at < when) | ((Job.updated_at == when) & (Job.id > last)))
-    for word in named.split():
-        is_it = Job.title.icontains(word, autoescape=True)
-        number = int(word) if word.isascii() and word.isdecimal() and len(word) < 10 else None
-        chosen = chosen.where(is_it if number is None else is_it | (Job.id == number))
-    found = session.scalars(chosen).all()
-    ids = [job.id for job in found]
-    printed = _counts(session, select(Print.job_id, func.count()).where(Print.state == "printed"), Print, ids)
-    cut = _counts(session, select(Run.job_id, func.count()).where(Run.state == "done"), Run, ids)
-    return [
-        JobRow(
-            job.id,
-            job.title,
-            job.designs,
-            job.recipe_hash,
-            job.updated_at,
-            printed.get(job.id, 0),
-            cut.get(job.id, 0),
-        )
-        for job in found
-    ]
-
-
-def _counts(session: Session, query: Any, of: type[Print] | type[Run], ids: list[int]) -> dict[int, int]:
-    rows = session.execute(query.where(of.job_id.in_(ids)).group_by(of.job_id)).all()
-    return {int(row[0]): int(row[1]) for row in rows}
-
-
 def newest(session: Session, most: int) -> list[Job]:
     """The jobs last worked on."""
     return list(session.scalars(select(Job).order_by(Job.updated_at.desc(), Job.id).limit(most)))
@@ -300,5 +246,14 @@ def _go(session: Session, job: Job, number: int) -> Job:
 def _move(job: Job, cursor: int, new: JobRecipe) -> None:
     job.cursor = cursor
     job.revision += 1
-    job.designs, job.recipe_hash = len(new.designs), hash_of(new)
+    _shows(job, new)
     job.updated_at = datetime.now().astimezone()
+
+
+MOST_PICTURES = 4
+
+
+def _shows(job: Job, recipe: JobRecipe) -> None:
+    """What the list of jobs shows of a recipe."""
+    job.designs, job.recipe_hash = len(recipe.designs), hash_of(recipe)
+    job.pictures = [design.picture for design in recipe.designs[:MOST_PICTURES]]

@@ -51,6 +51,13 @@ class Job(Base):
     designs: Mapped[int] = mapped_column(default=0)
     """Pieces of the recipe that holds now."""
     recipe_hash: Mapped[str] = mapped_column(String(64), default="")
+    pictures: Mapped[list[str]] = mapped_column(JSONB, default=list)
+    """Of its first pieces."""
+    due_at: Mapped[datetime | None]
+    archived_at: Mapped[datetime | None]
+    """When it was put away."""
+    more_of: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"), index=True)
+    """The job whose order lacked what this one makes."""
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     updated_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
     steps: Mapped[list["Step"]] = relationship(order_by="Step.number", cascade="all, delete-orphan")
@@ -157,6 +164,8 @@ class Run(Base):
     cancel: Mapped[bool] = mapped_column(default=False)
     pause: Mapped[bool] = mapped_column(default=False)
     """Whether it is asked to wait after the line it is cutting."""
+    cut_m: Mapped[float] = mapped_column(default=0.0)
+    """Metres that were cut, all passes."""
     first_line: Mapped[int] = mapped_column(default=0)
     """The line it begins with, from 0: the sheet was cut as far as that before."""
     left_out: Mapped[bool] = mapped_column(default=False)

@@ -232,8 +232,8 @@ def is_latest(session: Session, run: Run) -> bool:
     return session.scalar(select(func.max(Run.id)).where(Run.print_id == run.print_id)) == run.id
 
 
-def sweep(session: Session) -> int:
-    """Close runs whose worker has gone quiet, saying where; how many there were."""
+def sweep(session: Session) -> list[Run]:
+    """Close runs whose worker has gone quiet, saying where; those that were closed."""
     quiet = text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
     gone = session.scalars(
         select(Run)
@@ -245,7 +245,7 @@ def sweep(session: Session) -> int:
             f"The worker that led this cut stopped. {where_stopped(run.lines_done, run.lines_total)}"
         )
         run.state, run.swept, run.finished_at = "stopped", True, datetime.now(UTC)
-    return len(gone)
+    return list(gone)
 
 
 def where_stopped(lines_done: int, lines_total: int) -> str:

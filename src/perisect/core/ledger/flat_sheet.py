@@ -117,7 +117,7 @@ def _coarse(
     matrix = np.asarray(np.diag([1 / shrunk, 1 / shrunk, 1.0]) @ best[1], float)
     if _scale(matrix, width_mm / 2, height_mm / 2) < LEAST_PX_PER_MM:
         # What is hardly like a mark is none, however small it is.
-        raise NotTheSheet(TOO_SMALL if best[0] >= 4 * PLAIN else UNSEEN)
+        raise NotTheSheet(TOO_SMALL if best[2] >= PLAIN else UNSEEN)
     return matrix
 
 
@@ -135,11 +135,12 @@ def _best_four(
     width_mm: float,
     height_mm: float,
     quarter: int,
-) -> tuple[float, NDArray[np.float64]] | None:
-    """The map to the small picture from the four peaks that stand as the corner marks do, and how well."""
+) -> tuple[float, NDArray[np.float64], float] | None:
+    """How well the four peaks do that stand as the corner marks do, the map from the sheet to the small picture, and
+    how much the four are like marks."""
     corners = _corner_marks(marks)
     places = np.array([(marks[n].x_mm, marks[n].y_mm) for n in corners])
-    best: tuple[float, NDArray[np.float64]] | None = None
+    best: tuple[float, NDArray[np.float64], float] | None = None
     high, wide = small.shape
     fits = max(min(wide / width_mm, high / height_mm), min(high / width_mm, wide / height_mm))
     peaks = _peaks(small, marks[0], settings, fits, quarter)
@@ -165,7 +166,7 @@ def _best_four(
             rung = 0.0 if ring is None else _ring_contrast(small, matrix, places, ring, settings)
             score = sum(peak[2] for peak in four) + 2 * rung
             if best is None or score > best[0]:
-                best = score, matrix
+                best = score, matrix, sum(peak[2] for peak in four) / 4
     return best
 
 

@@ -23,7 +23,7 @@ class Forecast:
     order: float
 
 
-def use_within(daily: NDArray[np.float64], days: int) -> "stats.rv_frozen":
+def use_within(daily: NDArray[np.float64], days: int) -> "stats.distributions.rv_frozen":
     """What is used within the next days, as a distribution over whole units.
 
     The days before are taken for draws of one law. The sum of the next ones has their mean, and a variance that holds
