@@ -19,10 +19,11 @@ from perisect.api.waiting import WaitS, ended
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.core.finding import Remedy
 from perisect.core.job import JobRecipe
-from perisect.core.job.more import NothingLacks, job_for_more
+from perisect.core.job.more import NothingLacks
 from perisect.core.job.remainder import NothingKept, on_the_remainder
 from perisect.services import changes, operations
 from perisect.services.job_view import job_now
+from perisect.services.more import begin_more
 from perisect.services.pictures import all_traced, store_original
 from perisect.services.plans import plan
 from perisect.store import artwork, jobs
@@ -128,21 +129,12 @@ def post_remainder(job_id: int) -> JobView:
 @router.post("/{job_id}/more", status_code=201)
 def post_more(job_id: int) -> JobView:
     """Begin a job for what this one's order lacks, by what was counted; on what it keeps of its sheet where it does."""
-    with transaction() as session:
-        # Who asks at once waits here, and finds nothing lacking.
-        job = jobs.get(session, job_id, lock=True)
-        now = job_now(job_id)
-        try:
-            recipe = job_for_more(now.recipe, {line.design: line.more for line in now.order})
-        except NothingLacks as error:
-            raise Problem(
-                409,
-                "Nothing lacks in this order.",
-                "What is counted and under way is as much as was planned.",
-            ) from error
-        new = jobs.create(session, f"{job.title}, what lacks"[:120], more_of=job_id)
-        new.due_at = job.due_at
-        number = jobs.write(session, new.id, new.revision, recipe, "What the order lacks").id
+    try:
+        number = begin_more(job_id)
+    except NothingLacks as error:
+        raise Problem(
+            409, "Nothing lacks in this order.", "What is counted and under way is as much as was planned."
+        ) from error
     return _job(number)
 
 

@@ -35,7 +35,7 @@ RunState = Literal[
     "cancelled",
 ]
 OperationState = Literal["queued", "working", "done", "failed", "cancelled"]
-OperationKind = Literal["nest", "nested_size", "change", "picture"]
+OperationKind = Literal["nest", "nested_size", "change", "picture", "day"]
 
 
 class DesignView(BaseModel):

@@ -16,14 +16,15 @@ from sqlalchemy.orm import Session
 
 from perisect import sandbox
 from perisect.core.artwork import ArtworkError
-from perisect.core.job import DesignRecipe, JobRecipe, RemedyError
+from perisect.core.job import JobRecipe, RemedyError
 from perisect.core.job.new_piece import with_picture
 from perisect.core.lines import LineError
 from perisect.services import nests as nest_service
 from perisect.services import shop
 from perisect.services.changes import save
+from perisect.services.day import make_day
 from perisect.services.heartbeat import Heartbeat, until_written
-from perisect.services.pictures import traced
+from perisect.services.pictures import read_in
 from perisect.services.printing import TryLater
 from perisect.store import jobs, operations
 from perisect.store.artwork import UnknownArtwork
@@ -116,6 +117,11 @@ def ask_for_picture(job_id: int, sha256: str, file_name: str, batch: str, positi
     return ask("picture", key_of("picture", str(job_id), batch, str(position), sha256), request, job_id)
 
 
+def ask_for_day(key: str) -> Operation:
+    """Have the day planned, as the work that is named so stands."""
+    return ask("day", key_of("day", key), {})
+
+
 def _nest(request: Request) -> Result:
     planned = nest_service.nested_plan(JobRecipe.model_validate(request["recipe"]))
     return {"count": planned.plan.sheets.count, "sheets": len(planned.plan.sheets.sheets)}
@@ -145,7 +151,7 @@ def _change(request: Request) -> Result:
 def _picture(request: Request) -> Result:
     """A piece made of a picture that was sent; pictures of one drop are one step, in the order of their files."""
     name, batch = str(request["name"]), str(request["batch"])
-    traced(DesignRecipe(id="d1", name="Piece", artwork=request["artwork"]))
+    read_in(request["artwork"])
     made: list[str] = []
     with transaction() as session:
         rows = operations.of_batch(session, request["job"], batch)
@@ -173,11 +179,16 @@ def _picture(request: Request) -> Result:
     return {"design": made[-1]}
 
 
+def _day(_: Request) -> Result:
+    return make_day()
+
+
 KINDS: dict[str, Callable[[Request], Result]] = {
     "nest": _nest,
     "nested_size": _nested_size,
     "change": _change,
     "picture": _picture,
+    "day": _day,
 }
 
 

@@ -6,6 +6,7 @@ from typing import get_args
 from sqlalchemy.orm import Session
 
 from perisect.core.job.new_piece import ComesOff
+from perisect.core.ledger.hours import ShopHours
 from perisect.core.prepress.plates import Plate, checked
 from perisect.core.process import TABLE
 from perisect.store import sign_ins
@@ -15,6 +16,7 @@ NAME = "name"
 NAMELESS = "Your shop"
 HABIT = "comes_off"
 CURRENCY = "currency"
+HOURS = "hours"
 
 
 def get_name(session: Session) -> str:
@@ -46,6 +48,17 @@ def get_currency(session: Session) -> str:
 def set_currency(session: Session, currency: str) -> None:
     """Name the shop's money."""
     sign_ins.set_setting(session, CURRENCY, currency)
+
+
+def get_hours(session: Session) -> ShopHours:
+    """When the shop is open, and how many work by hand."""
+    kept = sign_ins.get_setting(session, HOURS)
+    return ShopHours.model_validate_json(kept) if kept else ShopHours()
+
+
+def set_hours(session: Session, hours: ShopHours) -> None:
+    """Say when the shop is open."""
+    sign_ins.set_setting(session, HOURS, hours.model_dump_json())
 
 
 def _plate_key(process: str) -> str:

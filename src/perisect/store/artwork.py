@@ -77,6 +77,11 @@ def is_known(sha256: str) -> bool:
     return blobs.exists(original_name(sha256))
 
 
+def is_shown(picture: str) -> bool:
+    """Whether a preview of it is kept."""
+    return blobs.exists(derived_name(picture, "preview.png"))
+
+
 def is_traced(picture: str) -> bool:
     """Whether what is found in a picture as mended is kept; what was once kept is not asked for again."""
     name = derived_name(picture, "outline")

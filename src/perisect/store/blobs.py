@@ -109,3 +109,26 @@ def sweep() -> int:
     for path in old:
         fs.rm_file(path)
     return len(old)
+
+
+def every() -> dict[str, tuple[int, float]]:
+    """Names of all blobs that are whole, with their bytes and when each was written (seconds; 0 where nobody says)."""
+    fs, root = _place()
+    if not fs.exists(root):
+        return {}
+    found = {}
+    for path, facts in fs.find(root, detail=True).items():
+        if PASSING not in path:
+            when = facts.get("mtime") or facts.get("LastModified") or 0.0
+            seconds = when.timestamp() if hasattr(when, "timestamp") else float(when)
+            found[path.removeprefix(root).lstrip("/")] = (int(facts["size"]), seconds)
+    return found
+
+
+def remove(name: str) -> None:
+    """Remove what is under a name, if it is there."""
+    fs, root = _place()
+    try:
+        fs.rm_file(f"{root}/{name}")
+    except FileNotFoundError:
+        pass

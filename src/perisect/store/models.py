@@ -11,6 +11,7 @@ from sqlalchemy import (
     Index,
     LargeBinary,
     String,
+    Text,
     UniqueConstraint,
     func,
     text,
@@ -304,7 +305,7 @@ class ShopSetting(Base):
     __tablename__ = "shop_setting"
 
     key: Mapped[str] = mapped_column(String(40), primary_key=True)
-    value: Mapped[str] = mapped_column(String(400))
+    value: Mapped[str] = mapped_column(Text)
 
 
 class SignIn(Base):

@@ -42,6 +42,11 @@ def busy(session: Session, plotter: str) -> Run | None:
     return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(RUN_OVER))).first()
 
 
+def under_way(session: Session) -> list[Run]:
+    """Runs that are not over, oldest first."""
+    return list(session.scalars(select(Run).where(Run.state.not_in(RUN_OVER)).order_by(Run.id)))
+
+
 @dataclass(frozen=True)
 class Rest:
     """How a run begins and ends: whether it holds the sheet at its end, the line it begins with (from 0), whether the

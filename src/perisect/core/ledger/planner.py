@@ -220,6 +220,8 @@ class Rescue:
     first: bool
     others_late: dict[str, int]
     minutes_short: int
+    moves: dict[str, int]
+    """When each of its steps begins then."""
 
 
 def rescue(
@@ -234,4 +236,5 @@ def rescue(
         for each, minutes in tried.late.items()
         if each != order_id and minutes > plan.late.get(each, 0)
     }
-    return Rescue(order_id, still == 0, others, still)
+    moves = {each.step: each.start for each in tried.steps if each.order == order_id}
+    return Rescue(order_id, still == 0, others, still, moves)

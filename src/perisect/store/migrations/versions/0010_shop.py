@@ -27,6 +27,7 @@ def upgrade() -> None:
     op.add_column("job", sa.Column("pictures", JSONB, nullable=False, server_default="[]"))
     op.create_index("job_due", "job", ["due_at", "id"])
     _pictures_of_jobs()
+    op.alter_column("shop_setting", "value", type_=sa.Text)
     op.create_table(
         "stock_move",
         sa.Column("id", sa.Integer, sa.Identity(), primary_key=True),

@@ -1,0 +1,155 @@
+"""Whole tables out and in, as CSV by PostgreSQL's own COPY: what a backup is made of, and what spreadsheets read."""
+
+import csv
+import io
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+
+import psycopg
+from psycopg import sql
+
+from perisect.store.settings import settings
+
+KEPT = (
+    "artwork",
+    "job",
+    "step",
+    "print",
+    "run",
+    "setup",
+    "size_by_use",
+    "equipment",
+    "shop_setting",
+    "shelf_item",
+    "shelf_use",
+    "customer_order",
+    "order_item",
+    "stock_move",
+    "stock_item",
+    "job_pin",
+    "tone",
+    "print_scale",
+    "setup_card",
+    "head_check",
+    "cut_book",
+    "ladder_cut",
+    "vernier_page",
+    "plotter_trueing",
+)
+"""Tables of a backup, each after those it refers to. Sign-ins, the queue, addresses of simulated machines and the plan
+of the day are of a running shop and are made anew."""
+SECRET = "passphrase"
+"""The setting that does not leave the shop."""
+BEGUN = ("job", "shelf_item", "customer_order", "stock_move", "equipment", "artwork")
+"""A shop in which none of these has a row is empty."""
+
+
+@contextmanager
+def connection() -> Iterator[psycopg.Connection]:
+    """A connection of one's own, a transaction long."""
+    with psycopg.connect(settings().libpq_url, connect_timeout=5) as made:
+        yield made
+
+
+def begin_snapshot(connection: psycopg.Connection) -> None:
+    """Have every table seen as it is now, whatever others write."""
+    connection.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+
+
+def revision(connection: psycopg.Connection) -> str:
+    """Which migration the tables are of."""
+    row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+    return "" if row is None else str(row[0])
+
+
+def is_empty(connection: psycopg.Connection) -> bool:
+    """Whether nothing was ever begun in this shop."""
+    for table in BEGUN:
+        query = sql.SQL("SELECT 1 FROM {} LIMIT 1").format(sql.Identifier(table))
+        if connection.execute(query).fetchone() is not None:
+            return False
+    return True
+
+
+def csv_of(connection: psycopg.Connection, table: str) -> Iterator[bytes]:
+    """A table as CSV with its column names, by rows in their order."""
+    where = sql.SQL("WHERE key <> {}").format(sql.Literal(SECRET)) if table == "shop_setting" else sql.SQL("")
+    query = sql.SQL("COPY (SELECT * FROM {} {} ORDER BY 1) TO STDOUT (FORMAT csv, HEADER)").format(
+        sql.Identifier(table), where
+    )
+    with connection.cursor().copy(query) as out:
+        for block in out:
+            yield bytes(block)
+
+
+def read_csv(connection: psycopg.Connection, table: str, blocks: Iterable[bytes], columns: list[str]) -> None:
+    """Put rows of CSV into a table and have its numbers go on after them.
+
+    Raises:
+        psycopg.Error: they do not fit.
+    """
+    names = sql.SQL(", ").join(sql.Identifier(column) for column in columns)
+    query = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT csv, HEADER)").format(sql.Identifier(table), names)
+    with connection.cursor().copy(query) as into:
+        for block in blocks:
+            into.write(block)
+    if "id" in columns:
+        # What is numbered by text has no sequence, and is left.
+        found = connection.execute("SELECT pg_get_serial_sequence(%s, 'id')", (table,)).fetchone()
+        if found is not None and found[0] is not None:
+            connection.execute(
+                sql.SQL("SELECT setval({}, GREATEST((SELECT max(id) FROM {}), 1))").format(
+                    sql.Literal(found[0]), sql.Identifier(table)
+                )
+            )
+
+
+def columns_of(connection: psycopg.Connection, table: str) -> list[str]:
+    """Column names of a table."""
+    rows = connection.execute(
+        "SELECT column_name FROM information_schema.columns "
+        "WHERE table_schema = current_schema() AND table_name = %s ORDER BY ordinal_position",
+        (table,),
+    ).fetchall()
+    return [str(name) for (name,) in rows]
+
+
+def settle(connection: psycopg.Connection) -> None:
+    """What was under way when the backup was made is over in the shop that it is put into."""
+    connection.execute(
+        "UPDATE print SET state = 'cancelled', claim = NULL, message = 'It was on its way when the backup was made.' "
+        "WHERE state IN ('queued', 'printing')"
+    )
+    connection.execute(
+        "UPDATE run SET state = 'stopped', claim = NULL, asked = NULL, orders = NULL, "
+        "message = 'It was under way when the backup was made.' "
+        "WHERE state NOT IN ('done', 'stopped', 'cancelled')"
+    )
+    connection.execute("UPDATE head_check SET state = 'failed' WHERE state IN ('queued', 'printing')")
+    connection.execute("UPDATE ladder_cut SET state = 'failed' WHERE state IN ('queued', 'cutting')")
+    connection.execute(
+        "UPDATE vernier_page SET state = 'failed' WHERE state IN ('queued', 'printing', 'waiting', 'cutting')"
+    )
+
+
+RISKY = ("=", "+", "-", "@", "\t", "\r")
+
+
+def for_spreadsheets(blocks: Iterable[bytes]) -> Iterator[bytes]:
+    """CSV in which no cell is taken for a formula: one that begins like one, and is no number, gets a quote before it
+    (OWASP, CSV injection)."""
+    reader = csv.reader(io.StringIO(b"".join(blocks).decode()))
+    for row in reader:
+        line = io.StringIO()
+        csv.writer(line).writerow([_safe(cell) for cell in row])
+        yield line.getvalue().encode()
+
+
+def _safe(cell: str) -> str:
+    if not cell.startswith(RISKY):
+        return cell
+    try:
+        float(cell)
+    except ValueError:
+        return f"'{cell}"
+    return cell
