@@ -100,7 +100,7 @@ def get_job_zip(job_id: int) -> StreamingResponse:
 
 
 @router.get("/tables/{table}.csv", response_class=StreamingResponse)
-def get_table(table: TableName) -> StreamingResponse:
+def get_csv(table: TableName) -> StreamingResponse:
     """A table of the shop as CSV with its column names, for spreadsheets."""
 
     def rows() -> Iterator[bytes]:

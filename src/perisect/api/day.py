@@ -64,7 +64,7 @@ class LateView(BaseModel):
     moves: dict[str, datetime]
 
 
-class SpanView(BaseModel):
+class OpenSpan(BaseModel):
     """From when to when."""
 
     start_at: datetime
@@ -81,7 +81,7 @@ class DayView(BaseModel):
     lanes: list[LaneView]
     steps: list[DayStep]
     dries: list[DayStep]
-    openings: list[SpanView]
+    openings: list[OpenSpan]
     late: list[LateView]
     to_do: int
     """Jobs with something to be done."""
@@ -139,7 +139,7 @@ def get_day() -> DayView:
         lanes=lanes,
         steps=shown,
         dries=_dries(works, shown),
-        openings=[SpanView(start_at=at(start), end_at=at(end)) for start, end in plan.get("openings", ())],
+        openings=[OpenSpan(start_at=at(start), end_at=at(end)) for start, end in plan.get("openings", ())],
         late=_late(plan, works, begin),
         to_do=len(works),
     )

@@ -48,7 +48,7 @@ class NewOrder(BaseModel):
     version: int = 0
 
 
-class OrderLineView(BaseModel):
+class OrderedLine(BaseModel):
     """A line of an order: how many are wanted and good by now, and the job it is made in."""
 
     item: int
@@ -72,7 +72,7 @@ class OrderView(BaseModel):
     state: State
     complete: bool
     """Whether everything of it is there."""
-    lines: list[OrderLineView]
+    lines: list[OrderedLine]
     version: int
     created_at: datetime
 
@@ -113,14 +113,14 @@ class WhoseView(BaseModel):
 
 def _view(now: OrderNow) -> OrderView:
     order = now.order
-    lines: dict[tuple[int, float], OrderLineView] = {}
+    lines: dict[tuple[int, float], OrderedLine] = {}
     for line in now.lines:
         key = (line.item.shelf_id, line.item.longest_mm)
         if (there := lines.get(key)) is not None:
             there.quantity += line.item.quantity
             there.good += line.good
             continue
-        lines[key] = OrderLineView(
+        lines[key] = OrderedLine(
             item=line.item.shelf_id,
             name=line.item.shelf.name,
             picture=line.item.shelf.picture,

@@ -180,7 +180,7 @@ def delete_shelf(item_id: int) -> None:
 
 
 @router.post("/shelf/take", status_code=201)
-def post_take(wanted: IntoJob) -> IntoJobView:
+def post_from_shelf(wanted: IntoJob) -> IntoJobView:
     """Put designs of the shelf into a job, at their own or at other sizes, as one step."""
     taken = [service.Taken(each.item, each.longest_mm, each.copies) for each in wanted.take]
     try:

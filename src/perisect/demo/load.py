@@ -13,11 +13,12 @@ from perisect.core.prepress.setup_card import SetupCard
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
 from perisect.core.sheet.recipe import CardRecipe
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
+from perisect.demo.books import keep_books
 from perisect.services.cutting import ask_for_cut, do_cut
 from perisect.services.head_check import say_gaps
-from perisect.services.pictures import split, take_in
+from perisect.services.pictures import split, take_in, trace_all
 from perisect.services.printing import Copies, ask_for_prints, do_print
-from perisect.services.shop import set_name
+from perisect.services.shop import set_currency, set_name
 from perisect.stand_ins.shop import StandIns, stand_ins
 from perisect.store import book, equipment, jobs, setup_cards, tables
 from perisect.store.database import transaction
@@ -54,6 +55,7 @@ def load() -> None:
         if jobs.any_there(session):
             return
         set_name(session, SHOP)
+        set_currency(session, "€")
     _known_of_the_machines()
     recipe, steps = JobRecipe(sheet=SheetRecipe(fill=False)), []
     designs: tuple[DesignRecipe, ...] = ()
@@ -84,6 +86,7 @@ def load() -> None:
     _labels()
     _roll()
     _print_and_cut(job_id)
+    keep_books(job_id)
 
 
 def _awkward_pictures() -> None:
@@ -108,6 +111,7 @@ def _theme_sheet() -> None:
     sha256, _ = take_in((ARTWORK / "river-birds-page.png").read_bytes())
     page = DesignRecipe(id="d1", name="River bird", artwork=sha256, longest_mm=105, border_mm=1.2)
     birds = split(JobRecipe(designs=(page,)), "d1").designs
+    trace_all(birds)
     card = CardRecipe(width_mm=94, height_mm=114, heading="River birds", colour="#cfe3dd", spread=True)
     recipe = JobRecipe(designs=birds, sheet=SheetRecipe(card=card, gap_mm=1.0))
     with transaction() as session:

@@ -1,21 +1,19 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
-import { useNavigate } from "react-router";
 
 import { call, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
 import { Button } from "../ui/Button";
 import { useNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
-import { Header } from "./Header";
 import { BookSection } from "./BookSection";
-import { Palette } from "./Palette";
 import { type ComesOff, WAYS_OFF } from "../job/comesOff";
 import { Select } from "../ui/Select";
+import { ShopFrame } from "./ShopFrame";
 import { ShopCurrency, ShopName } from "./ShopName";
+import { BackupSection, HoursSection, RatesSection } from "./ShopSections";
 import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, EquipmentForm } from "./EquipmentForm";
 import { SHOP_KEY, useShop } from "../job/useShop";
-import { useKeys } from "../ui/keys";
 
 type Equipment = { id: string; name: string };
 type Kind = "stock" | "printer" | "plotter";
@@ -27,9 +25,6 @@ export function ShopPage() {
   const tell = useNotice();
   const { size } = useUnits();
   const [open, setOpen] = useState<string | null>(null);
-  const navigate = useNavigate();
-  const [finding, setFinding] = useState(false);
-  useKeys({ "ctrl+k": () => setFinding(true) });
   // One after another, and shown at once: two quick changes must not undo each other.
   const last = useRef<Promise<unknown>>(Promise.resolve());
   const waiting = useRef(0);
@@ -59,7 +54,7 @@ export function ShopPage() {
     keep(kind, { ...from, id, name: `${from.name.slice(0, 50)}, another` });
     setOpen(`${kind} ${id}`);
   };
-  if (!shop) return null;
+  if (!shop) return <ShopFrame>{null}</ShopFrame>;
   const parts: { kind: Kind; title: string; hint: string; things: Equipment[]; fields: Field[]; told: (thing: Equipment) => string }[] = [
     {
       kind: "stock", title: "Stocks", hint: "What is printed on. A job keeps the numbers it was made with.", things: shop.stocks, fields: STOCK_FIELDS,
@@ -75,8 +70,7 @@ export function ShopPage() {
     },
   ];
   return (
-    <div className="flex h-full flex-col">
-      <Header title="stocks and machines" onFind={() => setFinding(true)} />
+    <ShopFrame>
       <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
         <h1 className="pb-3 text-[22px]">Stocks and machines</h1>
         <ShopName name={shop.name} onKeep={(name) => put(() => call("put_name", { body: { name } }))} />
@@ -120,8 +114,10 @@ export function ShopPage() {
           </section>
         ))}
         <BookSection shop={shop} />
+        <HoursSection />
+        <RatesSection />
+        <BackupSection />
       </main>
-      <Palette open={finding} actions={[{ label: "All jobs", act: () => void navigate("/") }]} onClose={() => setFinding(false)} />
-    </div>
+    </ShopFrame>
   );
 }

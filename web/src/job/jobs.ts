@@ -1,22 +1,26 @@
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 
-import { call } from "../api/client";
+import { call, type JobSummary } from "../api/client";
 import { keepFor } from "../ui/fileDrop";
 import { useNotice } from "../ui/Notice";
 import { PAGE, pageAfter, titleFor } from "./pages";
 
-/** The list of jobs, a page at a time, and how to begin one. */
+export type Which = "open" | "archived" | "all";
+
+/** Which jobs, in which order. */
+export interface Wanted {
+  named: string;
+  which: Which;
+  stage: JobSummary["stage"] | null;
+  sort: "worked" | "due" | "title" | "number";
+}
+
+/** How to begin a job. */
 export function useJobs() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const tell = useNotice();
-  const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
-    queryKey: ["jobs"],
-    queryFn: ({ pageParam }) => call("get_jobs", { query: { most: PAGE, ...pageParam } }),
-    initialPageParam: {},
-    getNextPageParam: pageAfter,
-  });
   /** Begin a job; files that were dropped go to it as soon as it is open. */
   const begin = async (files: File[] = []) => {
     try {
@@ -29,8 +33,28 @@ export function useJobs() {
       tell(problem);
     }
   };
+  return { begin };
+}
+
+/** The list of jobs, a page at a time; what was shown stays while the next answer is on its way. */
+export function useJobList(wanted: Wanted) {
+  const client = useQueryClient();
+  const query = { ...wanted, named: wanted.named.trim().slice(0, 120) };
+  const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+    queryKey: ["jobs", query],
+    placeholderData: keepPreviousData,
+    queryFn: ({ pageParam, signal }) => call("get_jobs", { signal, query: { most: PAGE, ...query, ...pageParam } }),
+    initialPageParam: {},
+    getNextPageParam: (page: JobSummary[], pages) => (query.sort === "worked" ? pageAfter(page) : page.length === PAGE ? { skip: pages.length * PAGE } : undefined),
+  });
+  const { data: total } = useQuery({
+    queryKey: ["jobs", "count", query.named, query.which, query.stage],
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => call("get_job_count", { signal, query: { named: query.named, which: query.which, stage: query.stage } }),
+  });
   const more = hasNextPage ? () => void fetchNextPage() : null;
-  return { jobs: data?.pages.flat() ?? [], begin, error, isPending, more, fetchingMore: isFetchingNextPage };
+  const again = () => void client.invalidateQueries({ queryKey: ["jobs"] });
+  return { jobs: data?.pages.flat() ?? [], total, error, isPending, more, fetchingMore: isFetchingNextPage, again };
 }
 
 const FOUND = 12;
@@ -43,7 +67,7 @@ export function useJobsNamed(words: string, enabled: boolean) {
     queryKey: ["jobs", "named", named],
     enabled,
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) => call("get_jobs", { signal, query: { most: FOUND, named } }),
+    queryFn: ({ signal }) => call("get_jobs", { signal, query: { most: FOUND, named, which: "all" } }),
   });
   return { jobs: data ?? [], looking: isFetching };
 }

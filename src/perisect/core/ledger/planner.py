@@ -186,10 +186,19 @@ class _Model:
         """To be solved for early ends of all orders, with that lateness at most."""
         if self._late:
             self._model.add(sum(self._late) <= lateness)
+        # What is due sooner counts for more: of two that are in time, it is done first.
+        by_due = sorted(
+            (number for number, order in enumerate(self._orders) if order.steps),
+            key=lambda number: (self._orders[number].due is None, self._orders[number].due or 0),
+            reverse=True,
+        )
         ends = [
-            self._start[number, len(order.steps) - 1] + order.steps[-1].minutes
-            for number, order in enumerate(self._orders)
-            if order.steps
+            rank
+            * (
+                self._start[number, len(self._orders[number].steps) - 1]
+                + self._orders[number].steps[-1].minutes
+            )
+            for rank, number in enumerate(by_due, start=1)
         ]
         self._model.minimize(sum(ends))
         return self._model

@@ -16,6 +16,7 @@ import type { Rect } from "./crop";
 import { CropSection } from "./CropSection";
 import { PageSection, useTriedPieces } from "./PageSection";
 import { PdfPages } from "./PdfPages";
+import { FromShelf } from "./FromShelf";
 import { isMended } from "./places";
 import { RightsSection } from "./RightsSection";
 import { ShapeSection } from "./ShapeSection";
@@ -80,7 +81,7 @@ export function ArtworkStation() {
       }
     >
       <Section title="Pictures">
-        <div className="px-3.5 py-1"><ChoosePictures /></div>
+        <div className="flex flex-wrap gap-2 px-3.5 py-1"><ChoosePictures /><FromShelf /></div>
         {uploads.length > 0 && <OnTheWay uploads={uploads} />}
         <Pieces />
       </Section>

@@ -18,6 +18,7 @@ import { HolesSection } from "./HolesSection";
 import { LinesTable } from "./LinesTable";
 import { OuterSection } from "./OuterSection";
 import { ReadingsSection } from "./ReadingsSection";
+import { ShelfSection } from "./ShelfSection";
 import { useLineChange } from "./useLineChange";
 import { useNodes } from "./useNodes";
 import type { PatchTool } from "./usePatchHand";
@@ -98,6 +99,7 @@ export function LinesStation() {
       <ExtrasSections change={change} placing={placing} setPlacing={(next) => take("place", next)} />
       <FurtherSection change={change} />
       <ReadingsSection change={change} lines={lines} />
+      <ShelfSection key={`shelf ${job.id}`} />
     </Station>
   );
 }

@@ -14,6 +14,7 @@ import { useUnits } from "../../ui/units";
 import { CalibrationPage } from "./CalibrationPage";
 import { CountedStickers, CountSection, useCounting } from "./CountSection";
 import { CalibrationSection } from "./CalibrationSection";
+import { useWhose, WhoseSection, WhoseStickers } from "./WhoseSection";
 import { EmptyTable, Station } from "../Station";
 
 const LAYERS = [CUTS, SLIP];
@@ -30,6 +31,7 @@ export function LogStation() {
   const tell = useNotice();
   const [reading, setReading] = useState(false);
   const counting = useCounting(run);
+  const whose = useWhose(run);
   if (page) return <CalibrationPage plotter={page} onBack={() => setPage(null)} />;
   if (!run)
     return (
@@ -69,6 +71,7 @@ export function LogStation() {
                 <image href={urlOf("get_cut_picture", { run_id: run.id })} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
               )}
               {run.lines_done > 0 && <CountedStickers run={run} counting={counting} />}
+              <WhoseStickers run={run} whose={whose} />
               {shown.has("slip") &&
                 slips.map((slip, index) => (
                   <g key={index} transform={`translate(${slip.x_mm} ${slip.y_mm})`} className="pointer-events-none">
@@ -84,6 +87,7 @@ export function LogStation() {
       }
     >
       <CountSection key={run.id} run={run} counting={counting} />
+      <WhoseSection whose={whose} />
       <Section title="Slip, cut against print">
         <Figures
           items={

@@ -11,6 +11,7 @@ import { Figures, Reading, Section } from "../../ui/Reading";
 import { useUnits } from "../../ui/units";
 import { CardSection } from "./CardSection";
 import { Compare } from "./Compare";
+import { CostSection } from "./CostSection";
 import { ErrorMap } from "./ErrorMap";
 import { FillingSection, STOCK_AND_FILLING } from "./FillingSection";
 import { GroupSection } from "./GroupSection";
@@ -127,6 +128,7 @@ export function SheetStation() {
         {!recipe.sheet?.card && <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />}
         <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
         <Questions key={job.id} />
+        <CostSection key={`cost ${job.id}`} />
         <GroupSection />
         <LabelsSection />
         <CardSection keep={keep} />

@@ -1,0 +1,178 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+
+import { call, type Schemas, sendFile, urlOf } from "../api/client";
+import { count } from "../job/stubs";
+import { Button } from "../ui/Button";
+import { CountField } from "../ui/CountField";
+import { FileButton } from "../ui/FileButton";
+import { useNotice } from "../ui/Notice";
+import { useTyped } from "../ui/useTyped";
+
+const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+type Hours = Required<Schemas["ShopHours"]>;
+type Rates = Required<Schemas["CostRates"]>;
+
+function Part({ title, hint, children }: { title: string; hint: string; children: ReactNode }) {
+  return (
+    <section aria-label={title} className="pb-5">
+      <div className="flex items-baseline gap-3 pb-1.5">
+        <h2 className="text-[16px]">{title}</h2>
+        <span className="text-[12.5px] text-quiet">{hint}</span>
+      </div>
+      <div className="rounded-lg border border-rule bg-paper px-3.5 py-2">{children}</div>
+    </section>
+  );
+}
+
+const clock = (minute: number) => `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
+const minutes = (text: string) => Number(text.slice(0, 2)) * 60 + Number(text.slice(3, 5));
+
+/** When the shop is open: the plan of the day lies within. */
+export function HoursSection() {
+  const tell = useNotice();
+  const client = useQueryClient();
+  const { data: hours } = useQuery({ queryKey: ["hours"], queryFn: () => call("get_hours", {}) });
+  if (!hours) return null;
+  const now = hours as Hours;
+  const keep = (changes: Partial<Hours>) =>
+    void call("put_hours", { body: { ...now, ...changes } })
+      .then((kept) => {
+        client.setQueryData(["hours"], kept);
+        return client.invalidateQueries({ queryKey: ["day"] });
+      })
+      .catch(tell);
+  const put = (day: number, span: [number, number] | null) => keep({ days: now.days.map((each, n) => (n === day ? span : each)) });
+  return (
+    <Part title="Opening hours" hint="What is planned lies within; ink dries over night too.">
+      <ul className="grid grid-cols-2 gap-x-8">
+        {DAYS.map((name, day) => {
+          const span = now.days[day] as [number, number] | null;
+          return (
+            <li key={name} className="flex h-8 items-center gap-2">
+              <label className="flex w-32 items-center gap-2"><input type="checkbox" className="accent-act" checked={span !== null} onChange={(event) => put(day, event.target.checked ? [540, 1020] : null)} />{name}</label>
+              {span && ["from", "to"].map((which, n) => (
+                <input
+                  key={`${which} ${span[n]}`}
+                  type="time"
+                  aria-label={`${name}, ${which}`}
+                  defaultValue={clock(Math.min(span[n]!, 1439))}
+                  onBlur={(event) => event.target.value && minutes(event.target.value) !== span[n] && put(day, n === 0 ? [minutes(event.target.value), span[1]] : [span[0], minutes(event.target.value)])}
+                  className="figure rounded border border-rule px-1.5 py-0.5 text-[13px]"
+                />
+              ))}
+              {!span && <span className="text-quiet">closed</span>}
+            </li>
+          );
+        })}
+      </ul>
+      <div className="-mx-3.5 grid grid-cols-2 gap-x-4 pt-1">
+        <CountField label="Work by hand at once" value={now.hands} min={1} max={20} onKeep={(hands) => keep({ hands })} />
+        <CountField label="A change of stock takes, min" value={now.setup_min} min={0} max={120} onKeep={(setup_min) => keep({ setup_min })} />
+      </div>
+    </Part>
+  );
+}
+
+const RATES: [keyof Rates, string][] = [
+  ["hand_hour", "An hour of work by hand"],
+  ["machine_hour", "An hour of a machine"],
+  ["blade", "A blade"],
+  ["blade_m", "… cuts, m"],
+  ["mat", "A mat"],
+  ["mat_loads", "… bears, loads"],
+  ["film_m2", "A m² of film"],
+  ["packing", "Packing of an order"],
+  ["sheet_min", "By hand a sheet, min"],
+  ["sticker_s", "By hand a sticker, s"],
+  ["order_min", "By hand an order, min"],
+  ["print_min", "Printing a sheet, min"],
+];
+
+/** What hours and wear cost, for the price of an order. */
+export function RatesSection() {
+  const tell = useNotice();
+  const client = useQueryClient();
+  const { data } = useQuery({ queryKey: ["rates"], queryFn: () => call("get_rates", {}) });
+  if (!data) return null;
+  const rates = data as Rates;
+  const keep = (changes: Partial<Rates>) =>
+    void call("put_rates", { body: { ...rates, ...changes } })
+      .then((kept) => {
+        client.setQueryData(["rates"], kept);
+        return client.invalidateQueries({ queryKey: ["cost"] });
+      })
+      .catch((problem) => {
+        tell(problem);
+        return client.invalidateQueries({ queryKey: ["rates"] });
+      });
+  return (
+    <Part title="What hours and wear cost" hint="Stock and ink cost what their records say.">
+      <div className="grid grid-cols-2 gap-x-8">
+        {RATES.map(([name, label]) => <Amount key={name} label={label} value={rates[name]} onKeep={(value) => keep({ [name]: value })} />)}
+        <Amount label="Put on the cost, %" value={Math.round(rates.margin * 1000) / 10} onKeep={(percent) => keep({ margin: percent / 100 })} />
+      </div>
+    </Part>
+  );
+}
+
+function Amount({ label, value, onKeep }: { label: string; value: number; onKeep: (value: number) => void }) {
+  const { input, restore } = useTyped(String(value), (text) => {
+    const typed = Number(text.replace(",", "."));
+    if (Number.isFinite(typed) && typed >= 0 && typed !== value) onKeep(typed);
+    else restore();
+  });
+  return (
+    <label className="flex h-8 items-center justify-between gap-3">
+      <span className="text-quiet">{label}</span>
+      <input {...input} inputMode="decimal" className="figure w-20 rounded border border-rule px-2 py-0.5 text-right text-[13px] focus:border-act" />
+    </label>
+  );
+}
+
+const TABLES: [string, string][] = [
+  ["job", "Jobs"], ["print", "Prints"], ["run", "Cuts"], ["customer_order", "Orders"], ["order_item", "Lines of orders"], ["shelf_item", "Shelf"], ["stock_move", "Moves of stock"], ["cut_book", "Settings book"], ["equipment", "Stocks and machines"],
+];
+
+/** Everything comes and goes. */
+export function BackupSection() {
+  const tell = useNotice();
+  const client = useQueryClient();
+  const [told, setTold] = useState("");
+  const { data: left, refetch } = useQuery({ queryKey: ["left-over"], queryFn: () => call("get_left_over", {}), enabled: false });
+  const restore = (file: File) => {
+    setTold("Reading and comparing it …");
+    void sendFile("post_restore", {}, file)
+      .then((made) => {
+        setTold(`${count(made.rows, "row")} and ${count(made.files, "file")} are back.`);
+        return client.invalidateQueries();
+      })
+      .catch((problem) => {
+        setTold("");
+        tell(problem);
+      });
+  };
+  const link = "inline-flex rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act";
+  return (
+    <Part title="Backup" hint="The whole shop in one file, each part of it known by its hash.">
+      <p className="flex flex-wrap items-center gap-2 py-1">
+        <a href={urlOf("get_backup")} download className={link}>Save a backup</a>
+        <FileButton label="A backup to put back" accept=".zip,application/zip" onFile={restore}>Put one back …</FileButton>
+        <span role="status" className="text-quiet">{told || "It goes into an empty shop only."}</span>
+      </p>
+      <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 py-1">
+        <span className="text-quiet">As CSV:</span>
+        {TABLES.map(([table, name]) => <a key={table} href={urlOf("get_csv", { table })} download className="text-act underline underline-offset-2">{name}</a>)}
+      </p>
+      <p className="flex flex-wrap items-center gap-2 py-1">
+        <Button onClick={() => void refetch()}>What does nobody need any more?</Button>
+        {left && (left.files === 0 ? <span className="text-quiet">Nothing: every file is needed, or younger than a day.</span> : (
+          <>
+            <span>{count(left.files, "file")}, {(left.bytes / 1e6).toFixed(1)} MB: {Object.entries(left.why).map(([why, n]) => `${n} ${why}`).join(", ")}.</span>
+            <Button kind="stop" onClick={() => void call("delete_left_over", {}).then(() => refetch()).catch(tell)}>Remove them</Button>
+          </>
+        ))}
+      </p>
+    </Part>
+  );
+}
