@@ -7,6 +7,7 @@ import pytest
 from PIL import Image, ImageDraw
 
 from perisect.core.artwork import decode
+from perisect.core.fonts.font import font
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
 from perisect.core.job.findings import findings_of
@@ -24,7 +25,6 @@ from perisect.core.sheet.labels import (
 )
 from perisect.core.sheet.labels.codes import code_of, ean13_digits
 from perisect.core.sheet.labels.fit import TRACKING
-from perisect.core.sheet.labels.font import font
 from perisect.core.sheet.labels.label import filled_in
 
 KEY, ART = "a" * 64, "1" * 64

@@ -154,7 +154,7 @@ def empty_log(running: Shop) -> None:
 def new_job(page: Page) -> str:
     """Begin a job from the list; returns its path."""
     page.goto("/")
-    page.get_by_role("button", name="New job").click()
+    page.get_by_role("button", name="New job", exact=True).click()
     page.wait_for_url(re.compile(r"/jobs/\d+/artwork"))
     expect(page.get_by_role("button", name="Choose pictures").first).to_be_visible()
     return page.url.removesuffix("/artwork")

@@ -78,12 +78,12 @@ def test_a_taken_port_is_one_clear_sentence(running: Shop) -> None:
 
 def test_a_picture_dropped_on_the_list_or_while_a_job_opens_is_in_a_job(page: Page) -> None:
     page.goto("/")
-    expect(page.get_by_role("button", name="New job")).to_be_visible()
+    expect(page.get_by_role("button", name="New job", exact=True)).to_be_visible()
     drop(page, {"disc.png": DISC})
     page.wait_for_url(re.compile(r"/jobs/\d+/artwork"))
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
     page.goto("/")
-    page.get_by_role("button", name="New job").click()
+    page.get_by_role("button", name="New job", exact=True).click()
     # At once, whatever is shown by now.
     drop(page, {"disc.png": DISC})
     page.wait_for_url(re.compile(r"/jobs/\d+/artwork"))

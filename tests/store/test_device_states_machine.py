@@ -185,7 +185,7 @@ class Devices(RuleBasedStateMachine):
         model = self.cuts[run]
         with self.transaction() as session:
             session.execute(text(QUIET.format(table="run")), {"id": run})
-            gone = self.runs.sweep(session)
+            gone = bool(self.runs.sweep(session))
         assert gone == (self.open_run() == run and model["by"] is not None)
         if gone:
             model.update(state="stopped", swept=True)

@@ -15,6 +15,7 @@ from perisect.api import (
     artwork,
     backups,
     book,
+    composing,
     costs,
     cut,
     day,
@@ -51,6 +52,7 @@ from perisect.api.security import Door
 from perisect.store.settings import settings
 
 ROOMS = (
+    composing,
     artwork,
     lines,
     sheets,

@@ -24,7 +24,7 @@ OPEN_PATHS = ("/api/sign-in", "/api/health")
 MOST_BODY = 8_000_000
 MOST_UPLOAD = MAX_BYTES + 100_000
 """A form is a little more than the file in it."""
-UPLOADS = re.compile(r"^/api/(artwork|jobs/\d+/pictures|labels/tables|tones/.*profile)$")
+UPLOADS = re.compile(r"^/api/(artwork|fonts|jobs/\d+/pictures|labels/tables|tones/.*profile)$")
 LONGEST_PATH = 600
 CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 
@@ -65,6 +65,10 @@ def foreign(headers: Headers) -> bool:
         return True
     origin = headers.get("origin")
     return origin is not None and urlsplit(origin).netloc != headers.get("host")
+
+
+RESTORE, MOST_BACKUP = "/api/shop/restore", 8_000_000_000
+"""A whole shop comes in by a file as large as its pictures; larger ones by the command line."""
 
 
 class _TooLarge(Exception):
@@ -160,4 +164,6 @@ class Door:
 
 
 def _most(path: str) -> int:
+    if path == RESTORE:
+        return MOST_BACKUP
     return MOST_UPLOAD if UPLOADS.match(path) else MOST_BODY

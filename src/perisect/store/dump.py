@@ -35,6 +35,7 @@ KEPT = (
     "ladder_cut",
     "vernier_page",
     "plotter_trueing",
+    "own_font",
 )
 """Tables of a backup, each after those it refers to. Sign-ins, the queue, addresses of simulated machines and the plan
 of the day are of a running shop and are made anew."""

@@ -146,3 +146,15 @@ class DayPlan(Base):
     begin_at: Mapped[datetime]
     plan: Mapped[dict[str, Any]]
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class FontRow(Base):
+    """A font of the shop's own; its file is a blob under its hash."""
+
+    __tablename__ = "own_font"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    rights: Mapped[str] = mapped_column(String(80))
+    letters: Mapped[int]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -38,3 +38,5 @@ class Decoded:
     shapes: Shapes | None = None
     undrawn: str = ""
     held: HeldLine | None = None
+    cut_alpha: NDArray[np.uint8] | None = None
+    """(h, w) coverage of what the outline goes round, where that is not all that is printed."""

@@ -1,5 +1,6 @@
 """SVG to pixels, fine enough for any sticker. Nothing outside the file is ever read."""
 
+import copy
 import io
 import re
 import xml.etree.ElementTree as ET
@@ -13,8 +14,9 @@ from PIL import Image
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.held_line import HeldLine, is_thin, parted
 from perisect.core.artwork.rendered import MOST_ASPECT, Decoded, rendering_px
-from perisect.core.artwork.shapes import shapes_of
+from perisect.core.artwork.shapes import Shapes, shapes_of
 from perisect.core.artwork.undrawn import undrawn
+from perisect.core.artwork.words.draw import shown_and_cut, without_role
 from perisect.core.fonts import FAMILY, FOLDER
 
 MOST_ELEMENTS = 200_000
@@ -74,9 +76,28 @@ def render_svg(data: bytes) -> Decoded:
         drawn, area = (_pixels(_text(each))[..., 3] for each in (parts.lines, parts.area))
         if is_thin(drawn, area):
             held, root = HeldLine(parts.name, area), parts.art
+    printed_only, cut_only = shown_and_cut(root)
+    if printed_only or cut_only:
+        return _by_role(root, notes)
     text = _text(root)
     rgba = _pixels(text)
     return Decoded(rgba, notes, shapes=shapes_of(root, text, rgba), undrawn=undrawn(root), held=held)
+
+
+def _by_role(root: ET.Element, notes: tuple[str, ...]) -> Decoded:
+    """A drawing some of whose parts are printed only, or cut round only: its pixels, and apart from them what its
+    outline goes round."""
+    shown, cut = copy.deepcopy(root), copy.deepcopy(root)
+    without_role(shown, "cut")
+    without_role(cut, "print")
+    shown_text, cut_text = _text(shown), _text(cut)
+    rgba, outlined = _pixels(shown_text), _pixels(cut_text)
+    if not outlined[..., 3].any():
+        raise ArtworkError("All of it is printed only.", "Let one part of it be cut round.")
+    shapes, drawn = shapes_of(cut, cut_text, outlined), shapes_of(shown, shown_text, rgba)
+    if shapes is not None:
+        shapes = Shapes(shapes.outline, None if drawn is None else drawn.paths)
+    return Decoded(rgba, notes, shapes=shapes, cut_alpha=np.ascontiguousarray(outlined[..., 3]))
 
 
 def _pixels(text: str) -> NDArray[np.uint8]:

@@ -138,7 +138,10 @@ def trace_artwork(
         )
     report("Tracing the outline")
     shapes = decoded.shapes if recipe.leaves_shapes else None
-    outline = trace(alpha_of(mended.rgba)) if shapes is None else Outline(shapes.outline, 0)
+    # Of a piece of several things some are printed and not cut round, as long as its pixels are those of its drawing.
+    goes_round = decoded.cut_alpha if recipe.leaves_shapes and decoded.cut_alpha is not None else None
+    covers = alpha_of(mended.rgba) if goes_round is None else goes_round
+    outline = trace(covers) if shapes is None else Outline(shapes.outline, 0)
     if outline.shape.is_empty:
         raise ArtworkError(
             "What is not clear is smaller than dust.", "There is nothing to cut. Export it larger."

@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from perisect.core.fonts.font import font
 from perisect.core.prepress.text_page import Words, broken, text_page
 from perisect.core.sheet import Stock
-from perisect.core.sheet.labels.font import font
 
 A4 = Stock("a4", "A4", 210.0, 297.0)
 LEFT_MM, LINE_MM = 22.0, 7.0

@@ -7,10 +7,10 @@ import numpy as np
 import pikepdf
 
 from perisect.core.artwork.colour import levels
+from perisect.core.fonts.font import font
 from perisect.core.prepress.page import one_page
 from perisect.core.prepress.writing import Writing, write
 from perisect.core.sheet import Stock
-from perisect.core.sheet.labels.font import font
 from perisect.core.sheet.labels.label import PaintedText
 from perisect.core.sheet.labels.recipe import Colour, FontName
 from perisect.core.units import POINTS_PER_MM

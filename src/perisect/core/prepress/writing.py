@@ -6,8 +6,8 @@ import numpy as np
 import pikepdf
 from numpy.typing import NDArray
 
+from perisect.core.fonts.font import font
 from perisect.core.sheet.labels import Painted, PaintedCode, PaintedText
-from perisect.core.sheet.labels.font import font
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from perisect.core.sheet.labels.font import Shaped, font
+from perisect.core.fonts.font import Shaped, font
 from perisect.core.sheet.labels.recipe import FontName, ShortForm
 
 TRACKING = -0.05

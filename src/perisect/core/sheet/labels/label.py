@@ -6,10 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from perisect.core.fonts.font import font
+from perisect.core.fonts.path import Path, joined
 from perisect.core.sheet.labels.codes import code_of
 from perisect.core.sheet.labels.fit import DESCENT, LEADING, FittedText, fit_text, width_of
-from perisect.core.sheet.labels.font import font
-from perisect.core.sheet.labels.path import Path, joined
 from perisect.core.sheet.labels.recipe import CodeBox, FontName, LabelRecipe, TextBox
 from perisect.core.sheet.labels.table import Table
 

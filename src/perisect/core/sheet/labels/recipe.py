@@ -4,12 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from perisect.core.fonts import FontName
+
 Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
 SideShare = Annotated[float, Field(gt=0, le=2, allow_inf_nan=False)]
 Template = Annotated[str, Field(max_length=400)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 CodeKind = Literal["qr", "ean13", "code128"]
-FontName = Literal["text", "text-bold", "head", "mono"]
 
 
 class _Box(BaseModel):

@@ -117,6 +117,14 @@ def upgrade() -> None:
         sa.Column("made_at", TIME, nullable=False, server_default=NOW),
         sa.CheckConstraint("id = 1", name="day_plan_is_one"),
     )
+    op.create_table(
+        "own_font",
+        sa.Column("sha256", sa.String(64), primary_key=True),
+        sa.Column("name", sa.String(80), nullable=False),
+        sa.Column("rights", sa.String(80), nullable=False),
+        sa.Column("letters", sa.Integer, nullable=False),
+        sa.Column("created_at", TIME, nullable=False, server_default=NOW),
+    )
 
 
 def _pictures_of_jobs() -> None:

@@ -1,4 +1,4 @@
-"""The fonts that ship: shaped by HarfBuzz, drawn as outlines."""
+"""Fonts: shaped by HarfBuzz, drawn as outlines."""
 
 from dataclasses import dataclass
 from functools import lru_cache
@@ -6,9 +6,8 @@ from functools import lru_cache
 import numpy as np
 import uharfbuzz as hb
 
-from perisect.core.fonts import FOLDER
-from perisect.core.sheet.labels.path import Path
-from perisect.core.sheet.labels.recipe import FontName
+from perisect.core.fonts import FOLDER, OTHER_SCRIPTS, FontName
+from perisect.core.fonts.path import Path
 
 
 @dataclass(frozen=True)
@@ -25,8 +24,8 @@ class Shaped:
 class Font:
     """One font; lengths are in heights of its capitals, y down."""
 
-    def __init__(self, name: FontName) -> None:
-        face = hb.Face(hb.Blob.from_file_path(str(FOLDER / f"{name}.ttf")))
+    def __init__(self, file: bytes) -> None:
+        face = hb.Face(hb.Blob(file))
         self._font = hb.Font(face)
         self.unit = float(self._font.get_metric_position(hb.OTMetricsTag.CAP_HEIGHT) or face.upem * 0.7)
         self._outlines: dict[int, Path] = {}
@@ -84,4 +83,43 @@ class _Pen:
 @lru_cache
 def font(name: FontName) -> Font:
     """A font that ships, by its name."""
-    return Font(name)
+    return shipped(name)
+
+
+@lru_cache
+def shipped(file: str) -> Font:
+    """A font that ships, by the name of its file."""
+    return Font((FOLDER / f"{file}.ttf").read_bytes())
+
+
+@dataclass(frozen=True)
+class Run:
+    """Letters that one font has, as glyphs of it; widths in capital heights of that font."""
+
+    font: Font
+    shaped: Shaped
+
+
+def runs(text: str, chosen: Font) -> list[Run]:
+    """A line in runs, each of the first font that has its letters: the chosen one, or one of those for other scripts;
+    letters that none has stay with the chosen one. Runs come in the order they are read in, from the left.
+
+    A text of one font is one run. Of several, marks and spaces stay with the letters before them.
+    """
+    whole = chosen.shape(text)
+    if not whole.lacking:
+        return [Run(chosen, whole)]
+    lacking = set(whole.lacking)
+    parts: list[tuple[Font, str]] = []
+    for letter in text:
+        font_of = chosen
+        if letter in lacking:
+            others = (shipped(name) for name in OTHER_SCRIPTS)
+            font_of = next((each for each in others if not each.shape(letter).lacking), chosen)
+        elif parts and not letter.isalnum():
+            font_of = parts[-1][0] if not parts[-1][0].shape(letter).lacking else chosen
+        if parts and parts[-1][0] is font_of:
+            parts[-1] = font_of, parts[-1][1] + letter
+        else:
+            parts.append((font_of, letter))
+    return [Run(font_of, font_of.shape(part)) for font_of, part in parts]

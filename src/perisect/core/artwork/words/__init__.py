@@ -1,0 +1,1 @@
+"""Words and parts: one piece of pictures and texts, placed, closed and drawn by computation."""

@@ -1,0 +1,266 @@
+"""Pieces of several things: placed, drawn into a picture of their own, and put into a job."""
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache, partial
+
+import numpy as np
+import shapely
+from PIL import Image
+from sqlalchemy.orm import Session
+
+from perisect import sandbox
+from perisect.core.artwork import MendRecipe, decode
+from perisect.core.artwork.picture import alpha_of
+from perisect.core.artwork.words.draw import TooFine, composition_in, draw, path_of
+from perisect.core.artwork.words.place import PictureInk, Placed, PlacedPart, place
+from perisect.core.artwork.words.recipe import CompositionRecipe, PicturePart, WordsPart
+from perisect.core.fonts import TITLES
+from perisect.core.fonts.font import Font, shipped
+from perisect.core.job import DesignRecipe, JobRecipe, trace_artwork
+from perisect.core.job.new_piece import with_picture
+from perisect.services import shop
+from perisect.services.pictures import take_in, traced
+from perisect.store import artwork as store
+from perisect.store import blobs, fonts, jobs
+from perisect.store.database import transaction
+from perisect.store.fonts import UnknownFont
+from perisect.store.models import Job
+
+MOST_NAMES = 60
+LEAST_CAPS_MM = 1.2
+"""Of letters that anybody reads without a glass."""
+
+
+class CannotCompose(ValueError):
+    """A piece that cannot be made so; the text says what to do."""
+
+
+@dataclass(frozen=True)
+class Composed:
+    """A composition as it is placed, and what is to be said of it."""
+
+    placed: Placed
+    box_mm: tuple[float, float, float, float]
+    """Of everything: left, top, right, bottom."""
+    loose: int
+    """Pieces that its line would make without a border."""
+    lacking: str
+    small: tuple[str, ...]
+    """Texts whose letters are too small to be read."""
+
+
+def font_of(key: str) -> Font:
+    """A font by its key.
+
+    Raises:
+        CannotCompose: there is none.
+    """
+    if key in TITLES:
+        return shipped(key)
+    try:
+        return own_font(key)
+    except UnknownFont as error:
+        raise CannotCompose("A font of this piece is not here any more: choose another one.") from error
+
+
+@lru_cache(maxsize=16)
+def own_font(sha256: str) -> Font:
+    """A font of the person's own, as it was taken over: its tables were read and written anew.
+
+    Raises:
+        UnknownFont.
+    """
+    return Font(fonts.file_of(sha256))
+
+
+def picture_ink(part: PicturePart) -> PictureInk:
+    """The ink of a picture as mended.
+
+    Raises:
+        UnknownArtwork.
+    """
+    return _inks(part.picture)
+
+
+@lru_cache(maxsize=64)
+def _inks(picture: str) -> PictureInk:
+    known = store.traced(picture)
+    shape = known.outline.shape
+    left, top, right, bottom = (float(side) for side in shapely.bounds(shape))
+    longest = max(right - left, bottom - top)
+
+    def shares(box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
+        x, y, far, low = box
+        return (x - left) / longest, (y - top) / longest, (far - x) / longest, (low - y) / longest
+
+    ink = shapely.transform(shape, lambda xy: (xy - (left, top)) / longest)
+    whole = (0.0, 0.0, float(known.facts.width_px), float(known.facts.height_px))
+    return PictureInk(
+        ink, (right - left) / longest, (bottom - top) / longest, shares(_crop(shape)), shares(whole)
+    )
+
+
+def _crop(shape: shapely.Geometry) -> tuple[int, int, int, int]:
+    """The px that hold an outline: left, top, right, bottom."""
+    left, top, right, bottom = shapely.bounds(shape)
+    return int(np.floor(left)), int(np.floor(top)), int(np.ceil(right)), int(np.ceil(bottom))
+
+
+def compose(recipe: CompositionRecipe) -> Composed:
+    """Place a composition.
+
+    Raises:
+        CannotCompose, UnknownArtwork.
+    """
+    pictures = {part.picture: picture_ink(part) for part in recipe.parts if isinstance(part, PicturePart)}
+    placed = place(recipe, font_of, pictures)
+    everything = placed.ink(recipe, ("both", "print", "cut"))
+    if everything.is_empty:
+        raise CannotCompose("Nothing of this is printed: type a text, or put a picture in.")
+    cut = placed.ink(recipe, ("both", "cut"))
+    if cut.is_empty:
+        raise CannotCompose("All of it is printed only: let one part of it be cut round.")
+    left, top, right, bottom = (float(side) for side in shapely.bounds(everything))
+    if max(right - left, bottom - top) > 400:
+        raise CannotCompose(
+            "The piece would be more than 400 mm long: make its parts smaller, or bring them together."
+        )
+    small = tuple(
+        part.text
+        for part in recipe.parts
+        if isinstance(part, WordsPart) and part.role != "cut" and part.size_mm < LEAST_CAPS_MM
+    )
+    lacking = "".join(sorted({letter for each in placed.parts for letter in each.lacking}))
+    return Composed(placed, (left, top, right, bottom), len(shapely.get_parts(cut)), lacking, small)
+
+
+def longest_mm(recipe: CompositionRecipe, composed: Composed) -> float:
+    """The size it is made at: the longest side of what is cut round."""
+    left, top, right, bottom = shapely.bounds(composed.placed.ink(recipe, ("both", "cut")))
+    return float(np.clip(max(right - left, bottom - top), 5, 400))
+
+
+def drawing(recipe: CompositionRecipe, known: Sequence[DesignRecipe]) -> tuple[bytes, float]:
+    """A composition as SVG, and its longest side in mm.
+
+    Args:
+        known: designs whose pictures it may hold, as they are mended.
+
+    Raises:
+        CannotCompose, UnknownArtwork, ArtworkError.
+    """
+    composed = compose(recipe)
+    mends = {design.picture: design for design in known}
+    pngs = {}
+    for part in recipe.parts:
+        if isinstance(part, PicturePart) and part.picture not in pngs:
+            pngs[part.picture] = _png(part, mends.get(part.picture))
+    try:
+        return draw(recipe, composed.placed, pngs).encode(), longest_mm(recipe, composed)
+    except TooFine as error:
+        raise CannotCompose(str(error)) from error
+
+
+def _png(part: PicturePart, design: DesignRecipe | None) -> bytes:
+    """A picture as mended, cropped to its ink; made once."""
+    name = store.derived_name(part.picture, "composed")
+    made = blobs.get(name)
+    if made is not None:
+        return made
+    if design is None and part.picture != part.artwork:
+        raise CannotCompose("A picture of this piece is mended otherwise by now: put it in anew.")
+    mend = MendRecipe() if design is None else design.mend
+    size = 60.0 if design is None else design.longest_mm
+    made = sandbox.call(partial(_cropped_png, mend=mend, longest_mm=size), store.original(part.artwork))
+    blobs.put(name, made)
+    return made
+
+
+def _cropped_png(data: bytes, mend: MendRecipe, longest_mm: float) -> bytes:
+    """Runs in the sandbox."""
+    found, rgba = trace_artwork(decode(data, mend.page), mend, longest_mm)
+    left, top, right, bottom = _crop(found.outline.shape)
+    part = Image.fromarray(np.asarray(rgba, np.uint8)).crop((left, top, right, bottom))
+    assert alpha_of(np.asarray(part)).any()
+    file = io.BytesIO()
+    part.save(file, "PNG", compress_level=6)
+    return file.getvalue()
+
+
+def composition_of(sha256: str) -> CompositionRecipe | None:
+    """What a picture of ours was made from; None for any other.
+
+    Raises:
+        UnknownArtwork.
+    """
+    return composition_in(store.original(sha256))
+
+
+def put_into_job(job_id: int, design_id: str | None, recipe: CompositionRecipe, names: Sequence[str]) -> Job:
+    """Make a piece, or with names one for each, and put it into a job in one step.
+
+    It takes the place of a piece that is there, or is a new one.
+
+    Raises:
+        UnknownJob, CannotCompose, UnknownArtwork, ArtworkError.
+    """
+    with transaction() as session:
+        now = jobs.recipe(session, jobs.get(session, job_id))
+    made = []
+    for name in names or ("",):
+        filled = recipe.filled(name) if name else recipe
+        svg, size = drawing(filled, now.designs)
+        sha256, _ = take_in(svg)
+        made.append((sha256, size, name or _title(filled)))
+    with transaction() as session:
+        return _saved(session, job_id, design_id, made)
+
+
+def _title(recipe: CompositionRecipe) -> str:
+    words = next((part.text for part in recipe.parts if isinstance(part, WordsPart)), "Piece")
+    return words.replace("\n", " ")[:60]
+
+
+Made = tuple[str, float, str]
+
+
+def _saved(session: Session, job_id: int, design_id: str | None, made: Sequence[Made]) -> Job:
+    habit = shop.get_habit(session) or "sheet"
+
+    def with_them(recipe: JobRecipe) -> JobRecipe:
+        first, *others = made
+        there = next((design for design in recipe.designs if design.id == design_id), None)
+        if there is None:
+            others = list(made)
+        else:
+            changed = there.model_copy(
+                update={"artwork": first[0], "mend": MendRecipe(), "longest_mm": first[1]}
+            )
+            designs = tuple(changed if design.id == design_id else design for design in recipe.designs)
+            recipe = recipe.model_copy(update={"designs": designs})
+        for sha256, size, name in others:
+            recipe, new = with_picture(recipe, sha256, name, None, habit)
+            sized = tuple(
+                design.model_copy(update={"longest_mm": size, "name": name}) if design.id == new else design
+                for design in recipe.designs
+            )
+            recipe = recipe.model_copy(update={"designs": sized})
+        return recipe
+
+    label = f"Compose {made[0][2]}" if len(made) == 1 else f"Compose {len(made)} pieces"
+    return jobs.append(session, job_id, with_them, label[:160])
+
+
+def part_of(design: DesignRecipe) -> PicturePart:
+    """A piece's picture as a part, at its size."""
+    traced(design)
+    return PicturePart(artwork=design.artwork, picture=design.picture, longest_mm=design.longest_mm)
+
+
+def path_data(part: PlacedPart) -> str:
+    """A text's outlines, or a ground's shape, as path data in mm; empty for a picture."""
+    if part.path is not None:
+        return part.path.svg()
+    return "" if part.picture is not None else path_of(part.ink)
