@@ -65,10 +65,11 @@ class IntoJob(BaseModel):
 
 
 class ComposedJob(BaseModel):
-    """The job and the revision that it has now."""
+    """The job, the revision that it has now, and the pieces that were made."""
 
     job: int
     revision: int
+    designs: list[str]
 
 
 @router.get("/fonts")
@@ -166,10 +167,10 @@ def get_part(job_id: int, design: str) -> PicturePart:
 def post_job_compose(job_id: int, wanted: IntoJob) -> ComposedJob:
     """Make a piece of several things and put it into a job; with names a piece for each of them."""
     try:
-        job = composing.put_into_job(job_id, wanted.design, wanted.composition, wanted.names)
+        job, designs = composing.put_into_job(job_id, wanted.design, wanted.composition, wanted.names)
     except CannotCompose as error:
         raise _cannot(error) from error
-    return ComposedJob(job=job.id, revision=job.revision)
+    return ComposedJob(job=job.id, revision=job.revision, designs=designs)
 
 
 def _cannot(error: CannotCompose) -> Problem:

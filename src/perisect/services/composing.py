@@ -198,10 +198,12 @@ def composition_of(sha256: str) -> CompositionRecipe | None:
     return composition_in(store.original(sha256))
 
 
-def put_into_job(job_id: int, design_id: str | None, recipe: CompositionRecipe, names: Sequence[str]) -> Job:
+def put_into_job(
+    job_id: int, design_id: str | None, recipe: CompositionRecipe, names: Sequence[str]
+) -> tuple[Job, list[str]]:
     """Make a piece, or with names one for each, and put it into a job in one step.
 
-    It takes the place of a piece that is there, or is a new one.
+    It takes the place of a piece that is there, or is a new one; the job, and the ids of its pieces.
 
     Raises:
         UnknownJob, CannotCompose, UnknownArtwork, ArtworkError.
@@ -226,7 +228,10 @@ def _title(recipe: CompositionRecipe) -> str:
 Made = tuple[str, float, str]
 
 
-def _saved(session: Session, job_id: int, design_id: str | None, made: Sequence[Made]) -> Job:
+def _saved(
+    session: Session, job_id: int, design_id: str | None, made: Sequence[Made]
+) -> tuple[Job, list[str]]:
+    ids: list[str] = []
     habit = shop.get_habit(session) or "sheet"
 
     def with_them(recipe: JobRecipe) -> JobRecipe:
@@ -235,6 +240,7 @@ def _saved(session: Session, job_id: int, design_id: str | None, made: Sequence[
         if there is None:
             others = list(made)
         else:
+            ids.append(there.id)
             changed = there.model_copy(
                 update={"artwork": first[0], "mend": MendRecipe(), "longest_mm": first[1]}
             )
@@ -242,6 +248,7 @@ def _saved(session: Session, job_id: int, design_id: str | None, made: Sequence[
             recipe = recipe.model_copy(update={"designs": designs})
         for sha256, size, name in others:
             recipe, new = with_picture(recipe, sha256, name, None, habit)
+            ids.append(new)
             sized = tuple(
                 design.model_copy(update={"longest_mm": size, "name": name}) if design.id == new else design
                 for design in recipe.designs
@@ -250,7 +257,7 @@ def _saved(session: Session, job_id: int, design_id: str | None, made: Sequence[
         return recipe
 
     label = f"Compose {made[0][2]}" if len(made) == 1 else f"Compose {len(made)} pieces"
-    return jobs.append(session, job_id, with_them, label[:160])
+    return jobs.append(session, job_id, with_them, label[:160]), ids
 
 
 def part_of(design: DesignRecipe) -> PicturePart:

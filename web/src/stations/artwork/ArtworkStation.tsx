@@ -1,10 +1,11 @@
 import { Upload as UploadIcon } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 
-import type { Split } from "../../api/client";
+import { call, type Split } from "../../api/client";
 import { useJob } from "../../job/job";
 import { useUploads } from "../../job/uploads";
 import { Button } from "../../ui/Button";
+import { useNotice } from "../../ui/Notice";
 import { Findings } from "../Findings";
 import { Section } from "../../ui/Reading";
 import { Pieces } from "../Pieces";
@@ -13,6 +14,8 @@ import { ArtTable } from "./ArtTable";
 import { BackgroundSection } from "./BackgroundSection";
 import { CleanSection } from "./CleanSection";
 import type { Rect } from "./crop";
+import { Compose } from "./compose/Compose";
+import { newWords, type Part } from "./compose/parts";
 import { CropSection } from "./CropSection";
 import { PageSection, useTriedPieces } from "./PageSection";
 import { PdfPages } from "./PdfPages";
@@ -36,6 +39,8 @@ export function ArtworkStation() {
   const [tried, setTried] = useState<number | null>(null);
   const [split, setSplit] = useState<Split | null>(null);
   const [toned, setToned] = useState<string | null>(null);
+  const [composing, setComposing] = useState<Part[] | null>(null);
+  const tell = useNotice();
   const [crop, setCrop] = useState<{ rect: Rect; aspect: number | null } | null>(null);
   useEffect(() => setTried(null), [job.revision, selected?.id]);
   useEffect(() => {
@@ -52,8 +57,20 @@ export function ArtworkStation() {
     window.addEventListener("keydown", away);
     return () => window.removeEventListener("keydown", away);
   }, []);
+  const compose = async () => {
+    if (!selected) return setComposing([newWords("Words")]);
+    try {
+      const known = await call("get_composition", { path: { sha256: selected.artwork } });
+      const mended = selected.mend && isMended(selected.mend);
+      // A piece of several things is opened as what it was made of; any other picture is the first part.
+      setComposing(known && !mended ? (known.parts as Part[]) : [await call("get_part", { path: { job_id: job.id, design: selected.id } }), newWords("Words")]);
+    } catch (problem) {
+      tell(problem);
+    }
+  };
   const onRect = useCallback((rect: Rect) => setCrop((before) => ({ rect, aspect: before?.aspect ?? null })), []);
   const found = useTriedPieces(selected, facts, split);
+  if (composing) return <Compose design={selected} begun={composing} onBack={() => setComposing(null)} />;
   const mine = job.findings.filter((each) => each.station === "artwork" && each.design === selected?.id);
   const pieces = found ?? facts?.artwork.pieces ?? [];
   const isPage = pieces.length > 1 && !selected?.mend?.frame && !selected?.mend?.backing;
@@ -81,7 +98,7 @@ export function ArtworkStation() {
       }
     >
       <Section title="Pictures">
-        <div className="flex flex-wrap gap-2 px-3.5 py-1"><ChoosePictures /><FromShelf /></div>
+        <div className="flex flex-wrap gap-2 px-3.5 py-1"><ChoosePictures /><FromShelf /><Button onClick={() => void compose()}>{selected ? "Words and parts …" : "Words …"}</Button></div>
         {uploads.length > 0 && <OnTheWay uploads={uploads} />}
         <Pieces />
       </Section>
