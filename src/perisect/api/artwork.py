@@ -3,14 +3,15 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response, UploadFile
+from pydantic import BaseModel
 
 from perisect.api.artwork_views import ArtworkView, PieceView, artwork_view, piece_view
 from perisect.core.artwork import SplitRecipe
 from perisect.core.artwork.decode import MAX_BYTES
-from perisect.core.artwork.recipe import Tolerance
+from perisect.core.artwork.recipe import RecolourRecipe, SubjectRecipe, Tolerance
 from perisect.core.job.recipe import Sha256
 from perisect.services.pictures import take_in
-from perisect.services.trials import pieces, tolerance_png
+from perisect.services.trials import palette, pieces, recoloured_png, subject_png, tolerance_png
 from perisect.store import artwork as store
 
 router = APIRouter(prefix="/api/artwork", tags=["artwork"])
@@ -40,6 +41,31 @@ def get_trial(sha256: Sha256, tolerance: Tolerance) -> Response:
         media_type="image/png",
         headers={"Cache-Control": "private, max-age=600"},
     )
+
+
+@router.post("/{sha256}/subject.png", response_class=Response)
+def post_subject(sha256: Sha256, recipe: SubjectRecipe) -> Response:
+    """What would go when a subject is cut out so, as a veil over the picture as it came."""
+    return Response(subject_png(sha256, recipe), media_type="image/png")
+
+
+class SwatchView(BaseModel):
+    """A colour of a picture, and its share of what is covered."""
+
+    colour: str
+    share: float
+
+
+@router.get("/{picture}/palette")
+def get_palette(picture: Sha256) -> list[SwatchView]:
+    """The colours of a picture as mended, the largest first."""
+    return [SwatchView(colour=each.colour, share=each.share) for each in palette(picture)]
+
+
+@router.post("/{picture}/recoloured.png", response_class=Response)
+def post_recoloured(picture: Sha256, recipe: RecolourRecipe) -> Response:
+    """A picture as mended in other colours, small, while they are chosen."""
+    return Response(recoloured_png(picture, recipe), media_type="image/png")
 
 
 @router.get("/{picture}/pieces")

@@ -14,8 +14,12 @@ from perisect.core.artwork import (
     decode_rgba,
     mend,
 )
+from perisect.core.artwork.palette import Swatch, palette_of, recoloured
 from perisect.core.artwork.pieces import Piece, find_pieces
 from perisect.core.artwork.preview import as_png, shrunk
+from perisect.core.artwork.recipe import RecolourRecipe, SubjectRecipe
+from perisect.core.artwork.subject import TRIAL_PX as SUBJECT_PX
+from perisect.core.artwork.subject import subject_trial
 from perisect.core.artwork.tone import proofed, toned
 from perisect.store import artwork as store
 
@@ -57,6 +61,48 @@ def tolerance_png(sha256: str, tolerance: float) -> bytes:
         raise ArtworkError("This picture is too large to try a tolerance on.", "Let the slider go to see it.")
     recipe = MendRecipe(background="checkerboard", tolerance=tolerance)
     return as_png(shrunk(mend(_whole(sha256), judged, recipe).rgba, TRIAL_PX))
+
+
+def subject_png(sha256: str, recipe: SubjectRecipe) -> bytes:
+    """PNG of what would go when a subject is cut out: a veil over all but the subject, at once while it is marked.
+
+    Raises:
+        UnknownArtwork: none under this hash.
+    """
+    small, shrink = _smaller(sha256)
+    alpha = subject_trial(small, recipe, shrink)
+    veil = np.zeros((*alpha.shape, 4), np.uint8)
+    veil[..., :3], veil[..., 3] = VEIL, np.where(alpha > 127, 0, 190)
+    return as_png(veil)
+
+
+VEIL = (22, 33, 31)
+
+
+@lru_cache(maxsize=8)
+def _smaller(sha256: str) -> tuple[NDArray[np.uint8], float]:
+    """A picture as it came, so small that a graph in it is cut at once, and by how much it was reduced."""
+    small = shrunk(decode_rgba(store.preview(sha256)), SUBJECT_PX)
+    came = store.traced(sha256).came_px
+    return np.ascontiguousarray(small[..., :3]), small.shape[1] / came[0]
+
+
+def palette(picture: str) -> list[Swatch]:
+    """The colours of a picture as mended, by area.
+
+    Raises:
+        UnknownArtwork: none under this name.
+    """
+    return palette_of(_small(picture))
+
+
+def recoloured_png(picture: str, recipe: RecolourRecipe) -> bytes:
+    """PNG of a picture as mended in other colours, small.
+
+    Raises:
+        UnknownArtwork: none under this name.
+    """
+    return as_png(recoloured(_small(picture), recipe))
 
 
 def tone_png(picture: str, tone: ToneRecipe, profile: bytes | None) -> bytes:

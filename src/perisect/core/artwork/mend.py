@@ -15,11 +15,13 @@ from perisect.core.artwork.doubts import Doubt
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.flood import Island
 from perisect.core.artwork.frame import Framed, backed, framed
+from perisect.core.artwork.palette import recoloured
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.pieces import only_drawings
 from perisect.core.artwork.recipe import CropRecipe, MendRecipe, Place
 from perisect.core.artwork.remove import Removed, remove_checker, remove_picked, remove_plain
 from perisect.core.artwork.specks import without_specks
+from perisect.core.artwork.subject import cut_out
 
 THIN_SLIVER_PX = 6.0
 """An island narrower than this is a sliver the knife would have to cut: it is better kept."""
@@ -69,6 +71,10 @@ def page_art(
     """
     original = rgba
     page = PageArt(rgba)
+    if recipe.subject is not None:
+        report("Cutting the subject out")
+        page = PageArt(cut_out(rgba, recipe.subject))
+        rgba = page.rgba
     if recipe.background != "as_is":
         report("Removing the background")
         removed = _removed(rgba, judged, recipe)
@@ -115,6 +121,9 @@ def mend(
     mended = Mended(rgba, art, islands, doubts, (float(at[0]), float(at[1])), art_at=at)
     if recipe.crop is not None:
         mended = _cropped(mended, recipe.crop)
+    if recipe.recolour is not None:
+        report("Exchanging colours")
+        mended = replace(mended, rgba=recoloured(mended.rgba, recipe.recolour))
     if recipe.frame is not None or recipe.backing is not None:
         report("Drawing the frame")
         mended = _surrounded(mended, recipe, longest_mm)

@@ -21,6 +21,10 @@ ShadowChoice = Literal["drop", "soft", "with"]
 MOST_BRUSH_POINTS = 40_000
 
 
+def _is_none(value: object) -> bool:
+    return value is None
+
+
 class _Mend(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -66,6 +70,46 @@ class Stroke(_Mend):
     points: Annotated[tuple[tuple[FinePx, FinePx], ...], Field(min_length=1, max_length=4000)]
 
 
+class Mark(_Mend):
+    """A stroke that says what belongs to a subject, or does not; px."""
+
+    radius_px: Annotated[float, Field(ge=0.5, le=5000, allow_inf_nan=False)]
+    points: Annotated[tuple[tuple[FinePx, FinePx], ...], Field(min_length=1, max_length=2000)]
+
+
+class SubjectRecipe(_Mend):
+    """A subject that is cut out of a photo: within a box (left, top, right, bottom; px), with what strokes say stays
+    and goes."""
+
+    box: tuple[FinePx, FinePx, FinePx, FinePx] | None = None
+    keep: Annotated[tuple[Mark, ...], Field(max_length=60)] = ()
+    drop: Annotated[tuple[Mark, ...], Field(max_length=60)] = ()
+
+    @model_validator(mode="after")
+    def _box_holds_something(self) -> "SubjectRecipe":
+        if self.box is not None and (self.box[2] - self.box[0] < 4 or self.box[3] - self.box[1] < 4):
+            raise ValueError("the box is smaller than anything in a picture")
+        return self
+
+
+class Exchange(_Mend):
+    """A colour of the picture's palette, and what it becomes."""
+
+    old: Colour
+    new: Colour
+
+
+class RecolourRecipe(_Mend):
+    """The picture in other colours: some exchanged, at most so many, or as a form: in one colour where it is darker
+    than `light` (of white), or inverted."""
+
+    exchanges: Annotated[tuple[Exchange, ...], Field(max_length=24)] = ()
+    most: Annotated[int, Field(ge=1, le=24)] | None = None
+    form: Literal["as_is", "one", "inverted"] = "as_is"
+    colour: Colour = "#16211f"
+    light: Annotated[float, Field(ge=0.05, le=1, allow_inf_nan=False)] = 0.85
+
+
 class SplitRecipe(_Mend):
     """How a page is taken apart; None leaves the limit to the size of the page."""
 
@@ -101,6 +145,9 @@ class MendRecipe(_Mend):
     frame: FrameRecipe | None = None
     backing: BackingRecipe | None = None
     enlarge: Annotated[int, Field(ge=1, le=4)] = 1
+    subject: Annotated[SubjectRecipe | None, Field(exclude_if=_is_none)] = None
+    recolour: Annotated[RecolourRecipe | None, Field(exclude_if=_is_none)] = None
+    """Left out where it is nothing, so that what was mended before these were known keeps its name."""
 
     @model_validator(mode="after")
     def _brushed_within_reason(self) -> "MendRecipe":
@@ -116,7 +163,17 @@ class MendRecipe(_Mend):
     @property
     def of_page(self) -> "MendRecipe":
         """What is done to the whole page before its drawings are told apart."""
-        names = ("page", "background", "tolerance", "knock_out", "keep", "shadow", "picked", "strokes")
+        names = (
+            "page",
+            "background",
+            "tolerance",
+            "knock_out",
+            "keep",
+            "shadow",
+            "picked",
+            "strokes",
+            "subject",
+        )
         return MendRecipe(**{name: getattr(self, name) for name in names})
 
     @property
