@@ -164,7 +164,7 @@ def cut_out(rgba: NDArray[np.uint8], recipe: SubjectRecipe) -> NDArray[np.uint8]
     """An (h, w, 4) picture with all but its subject clear, the colours of its rim those of the subject."""
     rgb = np.ascontiguousarray(rgba[..., :3])
     alpha = subject_alpha(rgb, recipe)
-    # What is half covered is half ground, and so may be its neighbours: they take the colour of the nearest well inside.
+    # What is half covered is half ground, its neighbours perhaps too: they take the colour of what is well inside.
     within = np.asarray(cv2.erode(np.asarray(alpha >= 250, np.uint8), np.ones((5, 5), np.uint8)), np.uint8)
     if not within.any():
         return np.dstack([rgb, np.minimum(alpha, rgba[..., 3])])

@@ -81,7 +81,8 @@ def _sharp_at_any_size(design: DesignRecipe) -> Finding:
 def background_finding(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
     """What is behind the art of a picture that was left as it came, and what is offered."""
     judged, mend = artwork.judged, design.mend
-    mended = mend.background != "as_is" or mend.picked or mend.frame or mend.crop or mend.strokes
+    by_hand = mend.picked or mend.frame or mend.crop or mend.strokes or mend.subject
+    mended = mend.background != "as_is" or by_hand
     if judged.verdict is Verdict.CLEAR or mended:
         return None
     if judged.verdict is Verdict.FEATHERED:
@@ -97,7 +98,7 @@ def background_finding(design: DesignRecipe, artwork: TracedArtwork) -> Finding 
             "A harder edge cuts better.",
         )
     if judged.verdict is Verdict.PHOTOGRAPH:
-        text = "has no background that can be removed: it is a picture all over. Put a frame round it."
+        text = "has no background that can be removed: it is a picture all over. Put a frame round it, or cut its subject out."
         remedy: Remedy = PutShape(label="Frame with round corners", part="frame", shape="rounded")
     elif judged.verdict is Verdict.CHECKERBOARD:
         text = f"has no clear background. {judged.reason}"

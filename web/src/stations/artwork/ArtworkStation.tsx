@@ -10,9 +10,11 @@ import { Findings } from "../Findings";
 import { Section } from "../../ui/Reading";
 import { Pieces } from "../Pieces";
 import { EmptyTable, Station } from "../Station";
+import { AlsoAtSizes } from "./AlsoAtSizes";
 import { ArtTable } from "./ArtTable";
 import { BackgroundSection } from "./BackgroundSection";
 import { CleanSection } from "./CleanSection";
+import { ColoursSection } from "./ColoursSection";
 import type { Rect } from "./crop";
 import { Compose } from "./compose/Compose";
 import { newWords, type Part } from "./compose/parts";
@@ -24,6 +26,7 @@ import { isMended } from "./places";
 import { RightsSection } from "./RightsSection";
 import { ShapeSection } from "./ShapeSection";
 import { SizeSection } from "./SizeSection";
+import { SubjectTable } from "./SubjectTable";
 import { ToneSection } from "./ToneSection";
 import type { Tool } from "./tools";
 import { ChoosePictures, OnTheWay } from "./Uploading";
@@ -39,6 +42,7 @@ export function ArtworkStation() {
   const [tried, setTried] = useState<number | null>(null);
   const [split, setSplit] = useState<Split | null>(null);
   const [toned, setToned] = useState<string | null>(null);
+  const [cutting, setCutting] = useState(false);
   const [composing, setComposing] = useState<Part[] | null>(null);
   const tell = useNotice();
   const [crop, setCrop] = useState<{ rect: Rect; aspect: number | null } | null>(null);
@@ -70,6 +74,7 @@ export function ArtworkStation() {
   };
   const onRect = useCallback((rect: Rect) => setCrop((before) => ({ rect, aspect: before?.aspect ?? null })), []);
   const found = useTriedPieces(selected, facts, split);
+  if (cutting && selected && facts) return <SubjectTable design={selected} facts={facts} onBack={() => setCutting(false)} />;
   if (composing) return <Compose design={selected} begun={composing} onBack={() => setComposing(null)} />;
   const mine = job.findings.filter((each) => each.station === "artwork" && each.design === selected?.id);
   const pieces = found ?? facts?.artwork.pieces ?? [];
@@ -106,8 +111,12 @@ export function ArtworkStation() {
         <div key={selected.id}>
           <Findings title="Before lines are drawn" findings={mine} />
           <SizeSection design={selected} facts={facts} />
+          <AlsoAtSizes key={`sizes ${selected.id}`} design={selected} />
           {facts.artwork.pages > 1 && <PdfPages design={selected} facts={facts} />}
           <BackgroundSection design={selected} facts={facts} tool={tool} setTool={setTool} onTry={setTried} />
+          {["photograph", "plain"].includes(facts.artwork.verdict) && (
+            <p className="px-3.5 py-1.5"><Button onClick={() => setCutting(true)}>{selected.mend?.subject ? "Change what is cut out …" : "Cut a subject out …"}</Button></p>
+          )}
           {isPage && <PageSection design={selected} facts={facts} pieces={pieces} onTry={setSplit} />}
           <ShapeSection design={selected} facts={facts} />
           <CropSection
@@ -119,6 +128,7 @@ export function ArtworkStation() {
             setRect={(rect, aspect) => setCrop(rect && { rect, aspect })}
           />
           <CleanSection design={selected} facts={facts} tool={tool} setTool={setTool} brushMm={brushMm} setBrushMm={setBrushMm} />
+          <ColoursSection key={`colours ${selected.id}`} design={selected} facts={facts} />
           <ToneSection facts={facts} onShow={setToned} />
           <RightsSection design={selected} />
           {isMended(selected.mend) && <AsItCame />}
@@ -138,7 +148,7 @@ function AsItCame() {
         onClick={() =>
           void keep("The picture as it came", {
             background: "as_is", knock_out: [], keep: [], picked: [], strokes: [], specks_px2: 0, specks_kept: [], specks_gone: [],
-            crop: null, frame: null, backing: null, enlarge: 1, drawings: mend.drawings,
+            crop: null, frame: null, backing: null, enlarge: 1, subject: null, recolour: null, drawings: mend.drawings,
           })
         }
       >

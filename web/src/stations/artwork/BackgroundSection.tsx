@@ -56,7 +56,7 @@ export function BackgroundSection({ design, facts, tool, setTool, onTry }: Props
   const canTry = artwork.verdict === "plain" || (artwork.verdict === "checkerboard" && across * along <= MOST_TRIED_PX);
 
   return (
-    <Fold title="Background" told={VERDICTS[artwork.verdict]} open={!(artwork.verdict === "clear") || removed}>
+    <Fold title="Background" told={mend.subject ? "Cut out" : VERDICTS[artwork.verdict]} open={!(artwork.verdict === "clear") || removed}>
       <p className="px-3.5 pb-1">
         <span className="text-quiet">{artwork.reason}</span>{" "}
         {artwork.verdict !== "clear" && <span className="figure text-[12px] text-quiet">{Math.round(artwork.confidence * 100)}{"\u00a0% sure"}</span>}

@@ -22,7 +22,7 @@ export function pixelAt(facts: DesignFacts, [x, y]: Point): [number, number] | n
 export const isMended = (mend: Mend | undefined) =>
   Boolean(
     mend &&
-      (mend.background !== "as_is" || mend.frame || mend.backing || mend.crop || mend.specks_px2 || mend.picked.length || mend.strokes.length || mend.specks_gone.length || mend.enlarge > 1),
+      (mend.background !== "as_is" || mend.frame || mend.backing || mend.crop || mend.specks_px2 || mend.picked.length || mend.strokes.length || mend.specks_gone.length || mend.enlarge > 1 || mend.subject || mend.recolour),
   );
 
 export const withOut = <T,>(list: readonly T[], one: T) => list.filter((each) => JSON.stringify(each) !== JSON.stringify(one));
