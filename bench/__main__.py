@@ -19,6 +19,7 @@ from bench import (
     shop,
     soak,
     strangers,
+    trade,
 )
 from bench.figure import Figure
 
@@ -43,6 +44,9 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     learning.borders_by_the_log,
     learning.calibrations_by_the_log,
     learning.pictures_of_cut_sheets,
+    trade.plans_of_the_day,
+    trade.subjects_out_of_photos,
+    trade.mutated_fonts,
     sheets.plans_in_time,
     sheets.nest_beside_rows,
     sheets.nests_beside_the_raw_packer,

@@ -58,7 +58,7 @@ def cut(api: httpx.Client, work: Work, sheet: dict) -> dict:
 def test_an_offset_is_named_from_the_log_and_taken_out_of_the_next_cut(
     api: httpx.Client, work: Work, job: dict, off_by: Truth
 ) -> None:
-    designs = [job["recipe"]["designs"][0] | {"longest_mm": 36, "copies": 20}]
+    designs = [job["recipe"]["designs"][0] | {"longest_mm": 36, "copies": 12}]
     job = api.put(
         f"/api/jobs/{job['id']}/recipe",
         json={"revision": job["revision"], "recipe": job["recipe"] | {"designs": designs}},

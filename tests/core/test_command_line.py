@@ -142,7 +142,7 @@ def test_what_only_the_last_run_wrote_goes_and_nothing_beside_it(art: Path, tmp_
     assert sorted(path.name for path in out.iterdir()) == [
         "notes.txt",
         "report.json",
-        *(f"sheet-01.{kind}" for kind in ("cut.dxf", "cut.hpgl", "cut.svg", "print.pdf")),
+        *(f"sheet-01.{kind}" for kind in ("cut.dxf", "cut.hpgl", "cut.pdf", "cut.svg", "print.pdf")),
     ]
 
 
@@ -153,7 +153,7 @@ def test_a_run_that_broke_off_is_made_again(
         raise OSError(28, "No space left on device")
 
     with monkeypatch.context() as patch:
-        patch.setattr("perisect.core.job.files.CutFiles.text", broken)
+        patch.setattr("perisect.core.job.files.CutFiles.file", broken)
         done = make(art, tmp_path)
     assert done.exit_code == 2
     assert done.output.strip().endswith("cannot be written: No space left on device.")

@@ -21,9 +21,7 @@ def laid_flat(picture: np.ndarray) -> FlatSheet:
     ("take", "seed", "within_mm"),
     [
         (cut_photo.scan, 1, 0.04),
-        (cut_photo.scan, 2, 0.04),
         (cut_photo.photo, 3, 0.08),
-        (cut_photo.photo, 8, 0.08),
     ],
 )
 def test_the_slip_of_every_sticker_is_read_and_how_sure_it_is(

@@ -50,7 +50,7 @@ def test_a_page_holds_a_dash_for_each_group_of_each_ink_and_none_touches_another
 @pytest.mark.parametrize("tilt", [0.0, 1.0])
 def test_gaps_are_found_on_scans_and_photos_of_prints_that_are_a_little_off(tilt: float) -> None:
     there = found = false = 0
-    for seed in range(6):
+    for seed in range(3):
         printer = Printer(seed, fault="dropped-nozzles")
         page, _, _ = printer.print_page(PATTERN)
         seen = read_head(scanned(page, np.random.default_rng(seed), tilt), A4)
@@ -58,9 +58,9 @@ def test_gaps_are_found_on_scans_and_photos_of_prints_that_are_a_little_off(tilt
         there += len(printer.gaps)
         found += len(told & printer.gaps)
         false += len(told - printer.gaps)
-    assert there > 20
+    assert there > 10
     assert found >= 0.95 * there
-    assert false <= 0.01 * 6 * len(INKS) * GROUPS
+    assert false <= 0.01 * 3 * len(INKS) * GROUPS
 
 
 def test_a_head_that_is_well_has_no_gap_and_an_ink_that_is_empty_has_them_all() -> None:

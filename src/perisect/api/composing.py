@@ -38,6 +38,8 @@ class PlacedView(BaseModel):
     number: int
     box: tuple[float, float, float, float]
     path: str
+    pattern: str
+    """The motifs of a ground, as path data."""
     matrix: tuple[float, float, float, float, float, float] | None
     whole: tuple[float, float, float, float] | None
     """Where all of a picture lies before its matrix: x, y, width, height."""
@@ -124,6 +126,7 @@ def post_compose(recipe: CompositionRecipe) -> ComposedView:
                 number=part.number,
                 box=_box(part.ink.bounds),
                 path=composing.path_data(part),
+                pattern=composing.pattern_data(recipe, part),
                 matrix=None
                 if matrix is None
                 else (matrix[0, 0], matrix[1, 0], matrix[0, 1], matrix[1, 1], matrix[0, 2], matrix[1, 2]),

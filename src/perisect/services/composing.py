@@ -13,9 +13,9 @@ from sqlalchemy.orm import Session
 from perisect import sandbox
 from perisect.core.artwork import MendRecipe, decode
 from perisect.core.artwork.picture import alpha_of
-from perisect.core.artwork.words.draw import TooFine, composition_in, draw, path_of
+from perisect.core.artwork.words.draw import TooFine, composition_in, draw, motifs, path_of
 from perisect.core.artwork.words.place import PictureInk, Placed, PlacedPart, place
-from perisect.core.artwork.words.recipe import CompositionRecipe, PicturePart, WordsPart
+from perisect.core.artwork.words.recipe import CompositionRecipe, GroundPart, PicturePart, WordsPart
 from perisect.core.fonts import TITLES
 from perisect.core.fonts.font import Font, shipped
 from perisect.core.job import DesignRecipe, JobRecipe, trace_artwork
@@ -264,6 +264,17 @@ def part_of(design: DesignRecipe) -> PicturePart:
     """A piece's picture as a part, at its size."""
     traced(design)
     return PicturePart(artwork=design.artwork, picture=design.picture, longest_mm=design.longest_mm)
+
+
+def pattern_data(recipe: CompositionRecipe, part: PlacedPart) -> str:
+    """The motifs of a ground's pattern as path data in mm; empty where it has none, or none that could be seen."""
+    ground = recipe.parts[part.number]
+    if not isinstance(ground, GroundPart) or ground.pattern in ("none", "fade"):
+        return ""
+    try:
+        return path_of(motifs(ground, part.ink))
+    except TooFine:
+        return ""
 
 
 def path_data(part: PlacedPart) -> str:

@@ -98,7 +98,7 @@ def background_finding(design: DesignRecipe, artwork: TracedArtwork) -> Finding 
             "A harder edge cuts better.",
         )
     if judged.verdict is Verdict.PHOTOGRAPH:
-        text = "has no background that can be removed: it is a picture all over. Put a frame round it, or cut its subject out."
+        text = "has no background that can be removed: it is a picture all over. Frame it, or cut its subject out."
         remedy: Remedy = PutShape(label="Frame with round corners", part="frame", shape="rounded")
     elif judged.verdict is Verdict.CHECKERBOARD:
         text = f"has no clear background. {judged.reason}"

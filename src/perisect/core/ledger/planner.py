@@ -193,7 +193,7 @@ class _Model:
             reverse=True,
         )
         ends = [
-            rank
+            rank**2
             * (
                 self._start[number, len(self._orders[number].steps) - 1]
                 + self._orders[number].steps[-1].minutes

@@ -72,7 +72,7 @@ export function Timeline({ day, told, onChoose }: { day: Day; told: string; onCh
                       style={{ left: `${left}%`, width: `${wide}%`, background: dries ? undefined : colour(step.job) }}
                     >
                       {step.pinned && <Pin size={11} aria-hidden className="shrink-0" />}
-                      <span className="figure">{String(step.job).padStart(4, "0")}</span>
+                      {wide > 3.4 && <span className="figure">{String(step.job).padStart(4, "0")}</span>}
                     </button>
                   );
                 })}

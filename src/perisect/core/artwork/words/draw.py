@@ -96,12 +96,16 @@ def _ground(part: object, placed: PlacedPart) -> str:
         return _group(part.role, f'{paint}<path fill="url(#{key})" d="{outline}"/>')
     inside = f'<path fill="{part.colour}" d="{outline}"/>'
     if part.pattern != "none":
-        inside += f'<path fill="{second}" d="{path_of(_motifs(part, placed.ink))}"/>'
+        inside += f'<path fill="{second}" d="{path_of(motifs(part, placed.ink))}"/>'
     return _group(part.role, inside)
 
 
-def _motifs(part: GroundPart, shape: shapely.Geometry) -> shapely.Geometry:
-    """A pattern's motifs where they lie on the ground, from its middle outwards."""
+def motifs(part: GroundPart, shape: shapely.Geometry) -> shapely.Geometry:
+    """A pattern's motifs where they lie on the ground, from its middle outwards.
+
+    Raises:
+        TooFine.
+    """
     left, top, right, bottom = shapely.bounds(shape)
     pitch = part.pattern_mm
     columns, rows = int((right - left) / pitch) + 2, int((bottom - top) / pitch) + 2

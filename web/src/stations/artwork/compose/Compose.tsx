@@ -196,7 +196,11 @@ function Drawn({ parts, composed, chosen, onChoose, onMove }: { parts: Part[]; c
             {placed.matrix && placed.whole && part.kind === "picture" && (
               <image href={previewUrl(part.picture)} x={placed.whole[0]} y={placed.whole[1]} width={placed.whole[2]} height={placed.whole[3]} transform={`matrix(${placed.matrix.join(" ")})`} preserveAspectRatio="none" opacity={part.role === "cut" ? 0.3 : 1} />
             )}
-            {placed.path && <path d={placed.path} fill={part.kind === "picture" ? "none" : part.colour} opacity={part.role === "cut" ? 0.3 : 1} />}
+            {part.kind === "ground" && part.pattern === "fade" && (
+              <linearGradient id={`fade${placed.number}`} x1="0" y1="0" x2="0" y2="1"><stop offset="0" stopColor={part.colour} /><stop offset="1" stopColor={part.second ?? "#ffffff"} /></linearGradient>
+            )}
+            {placed.path && <path d={placed.path} fill={part.kind === "picture" ? "none" : part.kind === "ground" && part.pattern === "fade" ? `url(#fade${placed.number})` : part.colour} opacity={part.role === "cut" ? 0.3 : 1} />}
+            {part.kind === "ground" && placed.pattern && <path d={placed.pattern} fill={part.second ?? "#ffffff"} />}
           </g>
         );
       })}
