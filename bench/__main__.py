@@ -52,7 +52,7 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     sheets.nests_beside_the_raw_packer,
     sheets.layouts_that_hold,
     labels.thousand_labels,
-    shop.jobs_list_of_two_thousand,
+    shop.jobs_list_of_five_thousand,
     shop.job_of_sixty_designs,
     shop.crowd_of_uploads,
     shop.two_workers_beside_one,

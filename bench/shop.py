@@ -15,14 +15,14 @@ from bench.art import picture
 from bench.figure import Figure, seconds
 from bench.server import api
 
-JOBS = 2000
+JOBS = 5000
 DESIGNS, COPIES = 60, 2000
 CROWD = 200
 READINGS = 24
 NESTS, NEST_S = 8, 3
 
 
-def jobs_list_of_two_thousand() -> Iterator[Figure]:
+def jobs_list_of_five_thousand() -> Iterator[Figure]:
     """The first page of the list of jobs, against a row read by its key."""
     with api() as server, httpx.Client(base_url=server.client.base_url, timeout=60) as client:
         first = client.post("/api/jobs", json={"title": "Luggage tags"}).json()["id"]
@@ -47,6 +47,10 @@ def jobs_list_of_two_thousand() -> Iterator[Figure]:
         assert len(listed_jobs) > 50, listed_jobs
         ours = seconds(lambda: client.get("/api/jobs"), 15)
         yield Figure(f"first page of {JOBS} jobs", ours, base, "s", "a row by key ", 0.06)
+        found = seconds(lambda: client.get("/api/jobs", params={"named": "luggage tags"}), 15)
+        yield Figure(f"search of {JOBS} jobs", found, base, "s", "a row by key ", 0.1)
+        due = seconds(lambda: client.get("/api/jobs", params={"sort": "due", "stage": "empty"}), 15)
+        yield Figure(f"those at a station of {JOBS}, by day", due, base, "s", "a row by key ", 0.1)
 
 
 def _sixty(client: httpx.Client, copies: int) -> dict:

@@ -10,12 +10,12 @@ from perisect.core.artwork.subject import subject_alpha
 SIDE = 640
 
 
-def _blob(rng: np.random.Generator, cx: float, cy: float, radius: float) -> NDArray[np.float64]:
+def _blob(rng: np.random.Generator, centre: NDArray[np.float64], radius: float) -> NDArray[np.float64]:
     turn = np.linspace(0, 2 * np.pi, 240, endpoint=False)
     reach = np.ones_like(turn)
     for n in range(2, 7):
         reach += rng.normal(0, 0.16 / n) * np.cos(n * turn + rng.uniform(0, 6.28))
-    return np.column_stack([cx + radius * reach * np.cos(turn), cy + radius * reach * np.sin(turn)])
+    return np.asarray(centre + radius * reach[:, None] * np.column_stack([np.cos(turn), np.sin(turn)]))
 
 
 def _texture(rng: np.random.Generator, colour: NDArray[np.float64], rough: float) -> NDArray[np.float64]:
@@ -43,11 +43,11 @@ def photo(seed: int) -> tuple[NDArray[np.uint8], NDArray[np.float64]]:
     def fill(into: NDArray[np.uint8], points: NDArray[np.float64]) -> None:
         cv2.fillPoly(into, [np.round(points * fine / 2 * (1 << shift)).astype(np.int32)], 255, shift=shift)
 
-    fill(alpha, _blob(rng, *centre, rng.uniform(110, 170)))
+    fill(alpha, _blob(rng, centre, rng.uniform(110, 170)))
     angle = rng.uniform(0, 6.28)
     head = centre + 150 * np.array([np.cos(angle), np.sin(angle)])
-    fill(alpha, _blob(rng, *head, rng.uniform(50, 80)))
-    fill(second, _blob(rng, *(centre + rng.uniform(-40, 40, 2)), rng.uniform(40, 70)))
+    fill(alpha, _blob(rng, head, rng.uniform(50, 80)))
+    fill(second, _blob(rng, centre + rng.uniform(-40, 40, 2), rng.uniform(40, 70)))
     coverage, spot = (
         cv2.resize(each, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float64)[..., None] / 255
         for each in (alpha, np.minimum(second, alpha))
