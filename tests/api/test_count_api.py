@@ -91,3 +91,30 @@ def as_png(picture: np.ndarray) -> bytes:
     file = io.BytesIO()
     Image.fromarray(picture).save(file, "PNG", compress_level=1)
     return file.getvalue()
+
+
+def test_a_cut_is_measured_by_ruler_at_a_few_of_its_stickers(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    sheet = printed(api, work, job)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    url = f"/api/runs/{run['id']}/ruler"
+    assert api.get(url).status_code == 409  # not cut yet
+    work()
+    assert api.get(url).json() == [0, 1]
+    # Both lie a quarter of a millimetre to the right of their art.
+    sides = {"left_mm": 1.75, "right_mm": 2.25, "top_mm": 2.0, "bottom_mm": 2.0}
+    read = {"readings": [sides | {"sticker": number} for number in (0, 1)]}
+    done = api.post(url, json=read).json()
+    assert done["measured_by"] == "ruler"
+    for slip in done["slips"]:
+        assert (slip["dx_mm"], slip["dy_mm"]) == (pytest.approx(0.25, abs=0.03), pytest.approx(0, abs=0.03))
+        assert 0.1 < slip["sure_mm"] < 0.6
+    for wrong in (
+        {"readings": []},
+        {"readings": read["readings"] + [sides | {"sticker": 7}]},
+        {"readings": [sides | {"sticker": 0, "left_mm": 30}, sides | {"sticker": 1}]},
+        {"readings": [sides | {"sticker": 0, "left_mm": "wide"}]},
+    ):
+        assert api.post(url, json=wrong).status_code == 422, wrong
+    assert api.get("/api/runs/999999/ruler").status_code == 404

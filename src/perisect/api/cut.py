@@ -12,11 +12,13 @@ from perisect.api.views import RunView, run_view
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.ledger.count import Count, CountImpossible, found_on
 from perisect.core.ledger.flat_sheet import NotTheSheet
+from perisect.core.ledger.ruler import Reading, RulerImpossible
 from perisect.core.process import TABLE
 from perisect.services.cut_plan import cut_plan
 from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
 from perisect.services.picture_slip import NoSuchRun, NothingCut, measure_picture
 from perisect.services.placing import Order, close_up_name
+from perisect.services.ruler import measure_by_ruler, stickers_to_measure
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
@@ -24,6 +26,8 @@ from perisect.store.prints import RUN_OVER
 from perisect.store.runs import Rest
 
 router = APIRouter(tags=["cut"])
+
+Side = Annotated[float, Field(ge=-20, le=60, allow_inf_nan=False)]
 
 
 class GoOn(BaseModel):
@@ -171,16 +175,56 @@ def post_run_picture(run_id: int, file: UploadFile) -> RunView:
         )
     try:
         run = measure_picture(run_id, data)
-    except NoSuchRun as error:
-        raise Problem(404, f"There is no run {run_id}.", "Open the job's log.") from error
-    except NothingCut as error:
-        raise Problem(
-            409, "There is nothing to measure of this cut.", "Measure a sheet that was cut."
-        ) from error
+    except (NoSuchRun, NothingCut) as error:
+        raise _unmeasured(error, run_id) from error
     except NotTheSheet as error:
         raise Problem(422, "The cut sheet is not read from this picture.", str(error)) from error
     with transaction() as session:
         return run_view(run, session.get_one(Print, run.print_id).sheet)
+
+
+class RulerReading(BaseModel):
+    """The white at the sides of a sticker (its number, from 0), mm, from the art to the line."""
+
+    sticker: Annotated[int, Field(ge=0, lt=5000)]
+    left_mm: Side
+    right_mm: Side
+    top_mm: Side
+    bottom_mm: Side
+
+
+class RulerReadings(BaseModel):
+    """What was read at three to five stickers."""
+
+    readings: Annotated[list[RulerReading], Field(min_length=1, max_length=20)]
+
+
+@router.get("/api/runs/{run_id}/ruler")
+def get_to_measure(run_id: int) -> list[int]:
+    """Numbers (from 0) of the stickers that tell most of how the sheet was cut."""
+    try:
+        return stickers_to_measure(run_id)
+    except (NoSuchRun, NothingCut) as error:
+        raise _unmeasured(error, run_id) from error
+
+
+@router.post("/api/runs/{run_id}/ruler")
+def post_ruler(run_id: int, read: RulerReadings) -> RunView:
+    """Measure the slip of every sticker from the borders of a few, read by ruler."""
+    try:
+        run = measure_by_ruler(run_id, [Reading(**vars(each)) for each in read.readings])
+    except (NoSuchRun, NothingCut) as error:
+        raise _unmeasured(error, run_id) from error
+    except RulerImpossible as error:
+        raise Problem(422, "These readings cannot be.", str(error)) from error
+    with transaction() as session:
+        return run_view(run, session.get_one(Print, run.print_id).sheet)
+
+
+def _unmeasured(error: Exception, run_id: int) -> Problem:
+    if isinstance(error, NoSuchRun):
+        return Problem(404, f"There is no run {run_id}.", "Open the job's log.")
+    return Problem(409, "There is nothing to measure of this cut.", "Measure a sheet that was cut.")
 
 
 MAX_PICTURE = 60 << 20

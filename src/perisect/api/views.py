@@ -173,7 +173,7 @@ class RunView(BaseModel):
     registration: RegistrationView | None
     seconds: float | None
     slips: list[SlipView] | None
-    measured_by: Literal["plotter", "picture"]
+    measured_by: Literal["plotter", "picture", "ruler"]
     slip_largest_mm: float | None
     slip_mean_mm: float | None
     good: int | None

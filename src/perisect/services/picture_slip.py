@@ -86,7 +86,7 @@ def measure_picture(run_id: int, data: bytes) -> Run:
             "scan it at 300 ppi."
         )
     with transaction() as session:
-        kept = runs.measured_by_picture(session, run_id, slips)
+        kept = runs.keep_measured(session, run_id, slips, "picture")
         if kept is None:
             raise NoSuchRun(run_id)
         return kept

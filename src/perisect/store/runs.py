@@ -175,8 +175,8 @@ def take_asked(session: Session, run_id: int, claim: str) -> dict[str, Any] | No
     return asked
 
 
-def measured_by_picture(session: Session, run_id: int, slips: list[dict[str, Any]]) -> Run | None:
-    """Keep what was read from a picture of the cut sheet."""
+def keep_measured(session: Session, run_id: int, slips: list[dict[str, Any]], by: str) -> Run | None:
+    """Keep what was measured on the cut sheet, from a picture or by ruler."""
     each = [float(slip["slip_mm"]) for slip in slips]
     good = sum(bool(slip["good"]) for slip in slips)
     values = {
@@ -185,7 +185,7 @@ def measured_by_picture(session: Session, run_id: int, slips: list[dict[str, Any
         "slip_mean_mm": sum(each) / len(each),
         "good": good,
         "bad": len(slips) - good,
-        "measured_by": "picture",
+        "measured_by": by,
     }
     return session.scalar(
         update(Run).where(Run.id == run_id, Run.state.in_(RUN_OVER)).values(values).returning(Run)

@@ -12,6 +12,7 @@ from perisect.core.artwork.background import Judged
 from perisect.core.artwork.brush import brushed
 from perisect.core.artwork.decode import check_size
 from perisect.core.artwork.doubts import Doubt
+from perisect.core.artwork.enlarge import enlarged_flat
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.flood import Island
 from perisect.core.artwork.frame import Framed, backed, framed
@@ -129,7 +130,7 @@ def mend(
         mended = _surrounded(mended, recipe, longest_mm)
     if recipe.enlarge > 1:
         report("Enlarging")
-        mended = _enlarged(mended, recipe.enlarge)
+        mended = _enlarged(mended, recipe.enlarge, recipe.edges == "sharp")
     return mended
 
 
@@ -187,9 +188,11 @@ def _cropped(mended: Mended, crop: CropRecipe) -> Mended:
     return replace(mended, rgba=np.ascontiguousarray(part), origin_px=(float(left), float(top)), scale=scale)
 
 
-def _enlarged(mended: Mended, times: int) -> Mended:
+def _enlarged(mended: Mended, times: int, sharp: bool) -> Mended:
     x, y = mended.scale
-    return replace(mended, rgba=_resized(mended.rgba, times, times), scale=(x * times, y * times))
+    check_size(mended.rgba.shape[1] * times, mended.rgba.shape[0] * times)
+    large = enlarged_flat(mended.rgba, times) if sharp else _resized(mended.rgba, times, times)
+    return replace(mended, rgba=large, scale=(x * times, y * times))
 
 
 def _resized(rgba: NDArray[np.uint8], across: float, along: float) -> NDArray[np.uint8]:

@@ -12,6 +12,8 @@ from perisect.core.artwork.recipe import RecolourRecipe
 APART = 11.0
 """Colours nearer than this (CIELAB) are shades of one."""
 MOST_COLOURS = 24
+GRAIN = 2.5
+"""What is nearer to a colour is that colour, where shares are told."""
 LEAST_SHARE = 0.002
 RIM_SHARE, RIM_LEVELS = 0.02, 12.0
 """Less of a colour, so near the mixture of two larger ones, is their rim."""
@@ -120,15 +122,36 @@ def _after(before: Floats, recipe: RecolourRecipe) -> Floats:
     return after
 
 
+def shares_of(rgba: NDArray[np.uint8], palette: Floats) -> NDArray[np.float32]:
+    """(h, w, k) share of each of (k, 3) colours in every pixel of an (h, w, 4) picture: two at most share one."""
+    packed = rgba[..., :3].reshape(-1, 3).astype(np.int32) @ np.array([1 << 16, 1 << 8, 1])
+    codes, back = np.unique(packed, return_inverse=True)
+    colours = np.stack([codes >> 16 & 255, codes >> 8 & 255, codes & 255], axis=1).astype(float)
+    first, second, share = _mixed(colours, palette, GRAIN)
+    found = np.zeros((len(codes), len(palette)), np.float32)
+    rows = np.arange(len(codes))
+    found[rows, first] += (1 - share).astype(np.float32)
+    found[rows, second] += share.astype(np.float32)
+    return found[back.ravel()].reshape(*rgba.shape[:2], len(palette))
+
+
 def _mapped(colours: Floats, before: Floats, after: Floats) -> Floats:
-    """(n, 3) colours, each as a mixture of the two of the palette it lies nearest between."""
+    """(n, 3) colours, each as a mixture of the two of the palette it lies nearest between, in other colours."""
+    first, second, shares = _mixed(colours, before, APART)
+    share = shares[:, None]
+    mixed_before = (1 - share) * before[first] + share * before[second]
+    mixed_after = (1 - share) * after[first] + share * after[second]
+    return np.asarray(colours - mixed_before + mixed_after)
+
+
+def _mixed(colours: Floats, before: Floats, near: float) -> tuple[NDArray[np.intp], NDArray[np.intp], Floats]:
+    """Which two of the palette (n, 3) colours are mixed of, and the share of the second, half of it at most; what is
+    nearer to one than `near` (CIELAB) is that one."""
     lab, palette = lab_of(colours.astype(np.float32)), lab_of(before.astype(np.float32))
     away = ((lab[:, None] - palette[None]) ** 2).sum(axis=2)
     first = away.argmin(axis=1)
-    if len(before) == 1:
-        return colours - before[first] + after[first]
-    # The second is the one towards which it goes from the first.
     best_share, best_second, best_off = np.zeros(len(colours)), first.copy(), np.full(len(colours), np.inf)
+    # The second is the one towards which it goes from the first.
     for second in range(len(before)):
         way = before[second] - before[first]
         length = (way**2).sum(axis=1)
@@ -137,8 +160,5 @@ def _mapped(colours: Floats, before: Floats, after: Floats) -> Floats:
         better = (off < best_off - 1e-9) & (length > 0)
         best_share[better], best_second[better], best_off[better] = share[better], second, off[better]
     # What is near a colour is a shade of it, whatever else it might be mixed of.
-    best_share[np.sqrt(away[np.arange(len(first)), first]) < APART] = 0.0
-    share = best_share[:, None]
-    mixed_before = (1 - share) * before[first] + share * before[best_second]
-    mixed_after = (1 - share) * after[first] + share * after[best_second]
-    return np.asarray(colours - mixed_before + mixed_after)
+    best_share[np.sqrt(away[np.arange(len(first)), first]) < near] = 0.0
+    return first, best_second, best_share

@@ -25,6 +25,10 @@ def _is_none(value: object) -> bool:
     return value is None
 
 
+def _is_smooth(value: object) -> bool:
+    return value == "smooth"
+
+
 class _Mend(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -145,6 +149,8 @@ class MendRecipe(_Mend):
     frame: FrameRecipe | None = None
     backing: BackingRecipe | None = None
     enlarge: Annotated[int, Field(ge=1, le=4)] = 1
+    edges: Annotated[Literal["smooth", "sharp"], Field(exclude_if=_is_smooth)] = "smooth"
+    """How edges are enlarged: as in any picture, or, in a flat drawing, as sharp as they were."""
     subject: Annotated[SubjectRecipe | None, Field(exclude_if=_is_none)] = None
     recolour: Annotated[RecolourRecipe | None, Field(exclude_if=_is_none)] = None
     """Left out where it is nothing, so that what was mended before these were known keeps its name."""

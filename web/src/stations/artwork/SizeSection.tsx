@@ -90,6 +90,12 @@ export function SizeSection({ design, facts }: { design: Design; facts: DesignFa
             />
           </Row>
           {mend.enlarge > 1 && (
+            <Row>
+              <span className="text-quiet">Edges</span>
+              <Choice label="Edges" value={mend.edges ?? "smooth"} options={[{ value: "smooth", label: "Smooth", title: "As in any picture" }, { value: "sharp", label: "Sharp", title: "For flat drawings: no halos" }]} onChange={(edges) => void keep(edges === "sharp" ? "Sharp edges" : "Smooth edges", { edges })} />
+            </Row>
+          )}
+          {mend.enlarge > 1 && (
             <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
               Enlarging by Lanczos makes edges smoother. It adds no detail: {Math.round(facts.ppi)} ppi is what the picture holds.
             </p>

@@ -14,6 +14,7 @@ import { useUnits } from "../../ui/units";
 import { CalibrationPage } from "./CalibrationPage";
 import { CountedStickers, CountSection, useCounting } from "./CountSection";
 import { CalibrationSection } from "./CalibrationSection";
+import { RulerForm } from "./RulerForm";
 import { useWhose, WhoseSection, WhoseStickers } from "./WhoseSection";
 import { EmptyTable, Station } from "../Station";
 
@@ -30,6 +31,7 @@ export function LogStation() {
   const { sheets } = job;
   const tell = useNotice();
   const [reading, setReading] = useState(false);
+  const [byRuler, setByRuler] = useState(false);
   const counting = useCounting(run);
   const whose = useWhose(run);
   if (page) return <CalibrationPage plotter={page} onBack={() => setPage(null)} />;
@@ -116,13 +118,17 @@ export function LogStation() {
             <FileButton label="Scan or photo of the cut sheet" accept="image/*" onFile={(file) => measure(file)}>
               {reading ? "Reading the picture …" : "Measure from a scan or photo"}
             </FileButton>
+            {" "}<Button onClick={() => setByRuler(!byRuler)}>By ruler …</Button>
             <p className="pt-1 text-[12.5px] text-quiet">
-              {run.measured_by === "picture"
+              {run.measured_by === "ruler"
+                ? `Read by ruler at a few stickers${sure === undefined ? "" : `, each sure to ${length(sure)}`}.`
+                : run.measured_by === "picture"
                 ? `Read from a picture of the sheet${sure === undefined ? "" : `, each sure to ${length(sure)}`}.`
                 : "The whole sheet, flat, all four marks in sight, light from the side."}
             </p>
           </div>
         )}
+        {byRuler && <RulerForm key={run.id} run={run} onBack={() => setByRuler(false)} onDone={() => { setByRuler(false); refresh(); }} />}
         {run.message && <p className={`px-3.5 pb-1 ${TONE[run.state] ?? ""}`}>{run.message}</p>}
       </Section>
       <Section title="Cuts of this job">

@@ -7,13 +7,16 @@ import { useJob } from "../../job/job";
 import { count } from "../../job/stubs";
 import { SHOP_KEY, useShop } from "../../job/useShop";
 import { Fold } from "../../ui/Fold";
+import { LengthField } from "../../ui/LengthField";
 import { useNotice } from "../../ui/Notice";
+import { Select } from "../../ui/Select";
 import { TextField } from "../../ui/TextField";
 import { useUnits } from "../../ui/units";
 
 type Cmyk = [number, number, number, number];
 /** What stands in for one plate after the other, so that they are told apart where no plates are shown. */
 const COLOURS: Cmyk[] = [[0, 1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0.5, 1, 0], [1, 0, 1, 0], [0.5, 1, 0, 0]];
+const NAMES = ["magenta", "cyan", "yellow", "orange", "green", "violet"];
 const fresh = (process: string) => ({ cmyk: COLOURS[PROCESSES.findIndex((each) => each.name === process) % COLOURS.length]!, width_mm: 0.1 });
 
 /** Cut lines as named plates for a RIP that cuts, and what the file really holds. */
@@ -37,22 +40,34 @@ export function PlatesSection({ number }: { number: number }) {
     queryFn: ({ signal }) => call("get_plates", { path, signal }),
     staleTime: Infinity,
   });
-  const keep = (process: string, name: string) =>
-    void call("put_plate", { path: { process }, body: { ...(plates[process] ?? fresh(process)), name } })
+  const put = (process: string, changes: { name?: string; cmyk?: Cmyk; width_mm?: number }) =>
+    void call("put_plate", { path: { process }, body: { ...(plates[process] ?? fresh(process)), ...changes } })
       .then((now) => client.setQueryData(SHOP_KEY, now))
       .catch(tell);
   return (
     <Fold title="Plates for a RIP that cuts" told={named.length ? named.map((each) => plates[each.process]!.name).join(", ") : "none named"}>
       <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line by the exact name of its plate. Names are kept for all jobs; without one the line stays out of the file.</p>
       {totals?.map(({ process, count: lines }) => (
+        <div key={process}>
         <TextField
-          key={process}
           label={`${PROCESSES.find((each) => each.name === process)?.title ?? process}, ${count(lines, "line")}`}
           value={plates[process]?.name ?? ""}
           hint="no plate"
           max={60}
-          onKeep={(name) => keep(process, name)}
+          onKeep={(name) => put(process, { name })}
         />
+        {plates[process] && (
+          <>
+            <Select
+              label="Stands in as"
+              value={String(COLOURS.findIndex((each) => each.join() === plates[process]!.cmyk?.join()))}
+              options={[...NAMES.map((name, n) => ({ value: String(n), label: name })), ...(COLOURS.some((each) => each.join() === plates[process]!.cmyk?.join()) ? [] : [{ value: "-1", label: "its own mixture" }])]}
+              onChange={(n) => COLOURS[Number(n)] && put(process, { cmyk: COLOURS[Number(n)] })}
+            />
+            <LengthField label="Width of its lines" mm={plates[process]!.width_mm ?? 0.1} min={0.01} max={5} reach={1} step={0.01} onKeep={(width_mm) => put(process, { width_mm })} />
+          </>
+        )}
+        </div>
       ))}
       {named.length > 0 && (
         <div className="px-3.5 py-2">
