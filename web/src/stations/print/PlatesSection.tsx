@@ -17,7 +17,7 @@ type Cmyk = [number, number, number, number];
 /** What stands in for one plate after the other, so that they are told apart where no plates are shown. */
 const COLOURS: Cmyk[] = [[0, 1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0.5, 1, 0], [1, 0, 1, 0], [0.5, 1, 0, 0]];
 const NAMES = ["magenta", "cyan", "yellow", "orange", "green", "violet"];
-const fresh = (process: string) => ({ cmyk: COLOURS[PROCESSES.findIndex((each) => each.name === process) % COLOURS.length]!, width_mm: 0.1 });
+const fresh = (process: string) => ({ name: "", cmyk: COLOURS[PROCESSES.findIndex((each) => each.name === process) % COLOURS.length]!, width_mm: 0.1 });
 
 /** Cut lines as named plates for a RIP that cuts, and what the file really holds. */
 export function PlatesSection({ number }: { number: number }) {
