@@ -46,7 +46,8 @@ def test_a_badge_with_twelve_names_is_made_at_three_sizes_and_cut(page: Page) ->
     expect(page.get_by_label("Readings")).to_contain_text("1 piece")
     page.keyboard.press("4")
     page.get_by_role("button", name="Print sheet 1").click()
-    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    # Fourteen pictures are made ready for print on the way.
+    expect(page.get_by_text("printed", exact=True)).to_be_visible(timeout=120_000)
     page.keyboard.press("5")
     page.get_by_role("button", name="Load and cut").click()
     unload(page)
