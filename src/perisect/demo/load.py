@@ -16,7 +16,7 @@ from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord,
 from perisect.demo.books import keep_books
 from perisect.services.cutting import ask_for_cut, do_cut
 from perisect.services.head_check import say_gaps
-from perisect.services.pictures import split, take_in
+from perisect.services.pictures import split, take_in, trace_all
 from perisect.services.printing import Copies, ask_for_prints, do_print
 from perisect.services.shop import set_currency, set_name
 from perisect.stand_ins.shop import StandIns, stand_ins
@@ -111,6 +111,7 @@ def _theme_sheet() -> None:
     sha256, _ = take_in((ARTWORK / "river-birds-page.png").read_bytes())
     page = DesignRecipe(id="d1", name="River bird", artwork=sha256, longest_mm=105, border_mm=1.2)
     birds = split(JobRecipe(designs=(page,)), "d1").designs
+    trace_all(birds[:3])  # Those that the list of jobs shows; the others when the job is opened.
     card = CardRecipe(width_mm=94, height_mm=114, heading="River birds", colour="#cfe3dd", spread=True)
     recipe = JobRecipe(designs=birds, sheet=SheetRecipe(card=card, gap_mm=1.0))
     with transaction() as session:

@@ -23,7 +23,7 @@ export function WhatIf({ name, data, quantity, setQuantity, onClose }: { name: s
         <section aria-label="By quantity">
           <h3 className="text-[14px]">One, by quantity</h3>
           <ResponsiveContainer width="100%" height={170}>
-            <LineChart data={rows} margin={{ top: 6, right: 8, bottom: 0, left: 0 }} accessibilityLayer>
+            <LineChart data={rows} margin={{ top: 6, right: 18, bottom: 0, left: 0 }} accessibilityLayer>
               <CartesianGrid stroke="#eef2f0" />
               <XAxis dataKey="quantity" scale="log" domain={["dataMin", "dataMax"]} type="number" ticks={rows.map((row) => row.quantity)} tick={TEXT} />
               <YAxis tick={TEXT} width={56} tickFormatter={(value: number) => value.toFixed(2)} />
