@@ -70,6 +70,8 @@ class ArtworkView(BaseModel):
     height_px: int
     background: Literal["clear", "opaque", "empty"]
     outline_box_px: tuple[float, float, float, float]
+    own_mm: tuple[float, float] | None
+    """Width and height of the outline at the size that the file says, where it says one that can be believed."""
 
 
 def artwork_view(sha256: str, picture: str, traced: TracedArtwork) -> ArtworkView:
@@ -102,6 +104,7 @@ def artwork_view(sha256: str, picture: str, traced: TracedArtwork) -> ArtworkVie
         height_px=traced.facts.height_px,
         background=traced.facts.background.value,
         outline_box_px=traced.outline.box_px,
+        own_mm=traced.own_mm,
     )
 
 

@@ -12,11 +12,14 @@ from perisect.core.artwork.png_rows import rows_there
 from perisect.core.artwork.rendered import Decoded
 from perisect.core.artwork.vector import looks_like_svg, render_svg
 from perisect.core.artwork.vector_pdf import render_pdf
+from perisect.core.units import MM_PER_INCH
 
 MAX_PIXELS = 40_000_000
 """An A4 sheet at 600 ppi has 35 million; more than that is a mistake or a bomb, and no reader could hold it."""
 
 MAX_BYTES = 100_000_000
+
+LEAST_PPI, MOST_PPI = 100, 2400
 
 KINDS = "PNG, JPEG, WebP, TIFF, SVG and PDF"
 
@@ -102,6 +105,7 @@ def decode(data: bytes, page: int = 1) -> Decoded:
             warnings.simplefilter("ignore")
             with Image.open(io.BytesIO(data), formats=[kind]) as opened:
                 check_size(*opened.size)
+                mm_per_px = _believed_mm_per_px(opened)
                 frames = getattr(opened, "n_frames", 1)
                 if frames > 1:
                     notes.append(f"It holds {frames} pictures; the first one is used.")
@@ -110,7 +114,7 @@ def decode(data: bytes, page: int = 1) -> Decoded:
                     _check_rows(data, opened)
                 image = _turned(opened, notes)
                 image = _to_srgb(image, notes)
-                return Decoded(np.array(image), tuple(notes))
+                return Decoded(np.array(image), tuple(notes), mm_per_px=mm_per_px)
     except ArtworkError:
         raise
     except (MemoryError, Image.DecompressionBombError) as error:
@@ -122,6 +126,16 @@ def decode(data: bytes, page: int = 1) -> Decoded:
         raise ArtworkError(
             "The picture is damaged or cut off.", "Copy or export it again; its pixels end too early."
         ) from error
+
+
+def _believed_mm_per_px(opened: Image.Image) -> float | None:
+    """What a px measures by the density that the file holds, mm. Few programs that write 72 or 96 mean them, and
+    nobody scans or draws stickers below 100 or above 2400 ppi."""
+    across, along = (float(ppi or 0) for ppi in opened.info.get("dpi", (0, 0))[:2])
+    if not LEAST_PPI <= across <= MOST_PPI or abs(across - along) > across / 100:
+        return None
+    # PNG holds whole px a metre: 300 ppi come back as 299.9994.
+    return MM_PER_INCH / (round(across) if abs(across - round(across)) < 0.02 else across)
 
 
 def _check_rows(data: bytes, opened: Image.Image) -> None:

@@ -40,3 +40,5 @@ class Decoded:
     held: HeldLine | None = None
     cut_alpha: NDArray[np.uint8] | None = None
     """(h, w) coverage of what the outline goes round, where that is not all that is printed."""
+    mm_per_px: float | None = None
+    """What a px of it measures at the size that the file says, mm; none where it says none that can be believed."""

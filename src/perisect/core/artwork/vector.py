@@ -4,6 +4,7 @@ import copy
 import io
 import re
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -70,7 +71,7 @@ def render_svg(data: bytes) -> Decoded:
     width, height = _size(root)
     if not 1 / MOST_ASPECT <= width / height <= MOST_ASPECT:
         raise ArtworkError("The drawing is far longer than it is wide.", "Export the part you want to cut.")
-    _at_rendered_size(root, width, height)
+    mm_per_px = _at_rendered_size(root, width, height)
     held = None
     if (parts := parted(root)) is not None:
         drawn, area = (_pixels(_text(each))[..., 3] for each in (parts.lines, parts.area))
@@ -78,10 +79,11 @@ def render_svg(data: bytes) -> Decoded:
             held, root = HeldLine(parts.name, area), parts.art
     printed_only, cut_only = shown_and_cut(root)
     if printed_only or cut_only:
-        return _by_role(root, notes)
+        return replace(_by_role(root, notes), mm_per_px=mm_per_px)
     text = _text(root)
     rgba = _pixels(text)
-    return Decoded(rgba, notes, shapes=shapes_of(root, text, rgba), undrawn=undrawn(root), held=held)
+    shapes = shapes_of(root, text, rgba)
+    return Decoded(rgba, notes, shapes=shapes, undrawn=undrawn(root), held=held, mm_per_px=mm_per_px)
 
 
 def _by_role(root: ET.Element, notes: tuple[str, ...]) -> Decoded:
@@ -194,9 +196,9 @@ def _size(root: ET.Element) -> tuple[float, float]:
     return sides
 
 
-def _at_rendered_size(root: ET.Element, width: float, height: float) -> None:
+def _at_rendered_size(root: ET.Element, width: float, height: float) -> float | None:
     """Say a drawing's size in whole px of its rendering: a renderer rounds a size in mm to px first, and then the
-    picture is not as large as the shapes."""
+    picture is not as large as the shapes. Returns mm for a px of it, where the drawing says its size in a length."""
     if _box(root) is None:
         root.set("viewBox", f"0 0 {width:.6f} {height:.6f}")
     lengths = [root.get(name, "") for name in ("width", "height")]
@@ -204,3 +206,4 @@ def _at_rendered_size(root: ET.Element, width: float, height: float) -> None:
     scale = rendering_px(max(width, height) / PX_PER_MM if physical else None) / max(width, height)
     root.set("width", f"{max(1, round(width * scale))}")
     root.set("height", f"{max(1, round(height * scale))}")
+    return 1 / PX_PER_MM / scale if physical else None

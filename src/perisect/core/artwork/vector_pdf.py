@@ -20,7 +20,7 @@ def render_pdf(data: bytes, number: int = 1) -> Decoded:
     Raises:
         ArtworkError: damaged, protected, no such page, or a page of no size.
     """
-    rgba, pages = _pixels(data, number)
+    rgba, pages, mm_per_px = _pixels(data, number)
     held = None
     if (parts := parted_page(data, number)) is not None:
         drawn, area = (_pixels(part, number)[0][..., 3] for part in (parts.lines, parts.area))
@@ -31,11 +31,11 @@ def render_pdf(data: bytes, number: int = 1) -> Decoded:
         notes.append(
             "It names fonts it does not hold, so others stand in; turn its text into outlines to be sure."
         )
-    return Decoded(rgba, tuple(notes), pages, held=held)
+    return Decoded(rgba, tuple(notes), pages, held=held, mm_per_px=mm_per_px)
 
 
-def _pixels(data: bytes, number: int) -> tuple[NDArray[np.uint8], int]:
-    """(h, w, 4) of a page, and how many pages there are."""
+def _pixels(data: bytes, number: int) -> tuple[NDArray[np.uint8], int, float]:
+    """(h, w, 4) of a page, how many pages there are, and what a px measures, mm."""
     try:
         document = pypdfium2.PdfDocument(data)
     except pypdfium2.PdfiumError as error:
@@ -52,13 +52,14 @@ def _pixels(data: bytes, number: int) -> tuple[NDArray[np.uint8], int]:
         width, height = page.get_size()
         if min(width, height) <= 0 or not 1 / MOST_ASPECT <= width / height <= MOST_ASPECT:
             raise ArtworkError("The page has no usable size.", "Export it again on a page that fits the art.")
+        scale = rendering_px(max(width, height) / POINTS_PER_MM) / max(width, height)
         bitmap = page.render(
-            scale=rendering_px(max(width, height) / POINTS_PER_MM) / max(width, height),
+            scale=scale,
             fill_color=(0, 0, 0, 0),
             force_bitmap_format=4,
             rev_byteorder=True,
         )
-        return np.array(bitmap.to_numpy(), np.uint8), pages
+        return np.array(bitmap.to_numpy(), np.uint8), pages, 1 / POINTS_PER_MM / scale
     except (pypdfium2.PdfiumError, IndexError) as error:
         raise ArtworkError("The PDF has no page that can be drawn.", "Export it again.") from error
     finally:

@@ -67,6 +67,8 @@ class TracedArtwork:
     """Name of the cut line that a drawing held already; what it goes round is with the outline."""
     undrawn: str = ""
     """What of a drawing may be meant otherwise than it was drawn."""
+    mm_per_px: float | None = None
+    """What a px of the picture as it came measures by its file, mm; none where it says none that can be believed."""
 
     def shown_at(self, x_px: float, y_px: float) -> tuple[float, float]:
         """A place of the picture as it came, in px of the picture as mended."""
@@ -78,6 +80,15 @@ class TracedArtwork:
         left, top, right, bottom = self.outline.box_px
         (x, y), (across, along) = self.origin_px, self.scale
         return left / across + x, top / along + y, right / across + x, bottom / along + y
+
+    @property
+    def own_mm(self) -> tuple[float, float] | None:
+        """Width and height of the outline at the size that the file says; a stretch makes it taller."""
+        if self.mm_per_px is None:
+            return None
+        left, top, right, bottom = self.outline.box_px
+        mm = self.mm_per_px / self.scale[0]
+        return (right - left) * mm, (bottom - top) * mm
 
     def loose_left(self, recipe: MendRecipe) -> tuple[LoosePart, ...]:
         """The loose parts that a mend leaves."""
@@ -178,6 +189,7 @@ def trace_artwork(
         shapes is not None and shapes.paths is not None,
         decoded.held.name if decoded.held is not None and not outline.held.is_empty else "",
         decoded.undrawn,
+        decoded.mm_per_px,
     )
     return traced, mended.rgba
 

@@ -27,6 +27,8 @@ const KINDS = [
   { value: "line" as const, label: "Line, type" },
 ];
 
+const within = (mm: number) => mm >= 5 && mm <= 400;
+
 /** How large the piece is, by one side or by use, and whether its pixels are enough for that. */
 export function SizeSection({ design, facts }: { design: Design; facts: DesignFacts }) {
   const { job, change } = useJob();
@@ -37,6 +39,7 @@ export function SizeSection({ design, facts }: { design: Design; facts: DesignFa
   const many = (job.recipe.designs ?? []).length > 1;
   const of = { longest: Math.max(facts.width_mm, facts.height_mm), width: facts.width_mm, height: facts.height_mm };
   const longest = design.longest_mm ?? 60;
+  const own = facts.artwork.own_mm && within(Math.max(...facts.artwork.own_mm)) ? facts.artwork.own_mm : null;
   const setLongest = (mm: number) =>
     void change(`${scope === "all" && many ? "All pieces" : design.name} ${length(mm, 1)}`, (recipe) =>
       withDesigns(recipe, many ? scope : "all", design.id, { longest_mm: Math.min(400, Math.max(5, Math.round(mm * 1000) / 1000)) }),
@@ -72,6 +75,15 @@ export function SizeSection({ design, facts }: { design: Design; facts: DesignFa
         onKeep={(mm) => setLongest((longest * mm) / of[side])}
       />
       <Reading label="Outline">{size(facts.width_mm, facts.height_mm)}</Reading>
+      {own && (
+        <Row>
+          <span className="text-quiet" title="The size that the file itself says">As drawn</span>
+          <span className="flex items-center gap-2">
+            <span className="figure text-[12.5px]">{size(own[0], own[1])}</span>
+            {Math.abs(Math.max(...own) - of.longest) < 0.005 ? <span className="text-[12.5px] text-quiet">taken</span> : <Button onClick={() => setLongest(Math.max(...own))}>Take it</Button>}
+          </span>
+        </Row>
+      )}
       <Reading label="Picture">{`${facts.artwork.came_px[0]} × ${facts.artwork.came_px[1]} px`}</Reading>
       <Reading label="Resolution at this size">{facts.artwork.in_curves ? "drawn in curves" : `${Math.round(facts.ppi)} ppi`}</Reading>
       {!facts.artwork.in_curves && (
