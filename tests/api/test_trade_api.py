@@ -219,6 +219,27 @@ def test_stock_ink_and_blade_count_down_by_themselves(api: httpx.Client, work: W
     assert next(each["left"] for each in shop["stocks"] if each["id"] == "a4") == 79
 
 
+def test_film_over_a_print_is_counted_once_whoever_says_it(api: httpx.Client, work: Work, job: dict) -> None:
+    assert api.post("/api/stockroom/moves", json=moved("count", 20, "film:film")).status_code == 201
+    waiting = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1}).json()
+    early = api.put(f"/api/prints/{waiting['id']}/film", json={"laminated": True})
+    assert early.status_code == 409
+    work()
+    url = f"/api/prints/{waiting['id']}/film"
+    view = api.get(url).json()
+    assert (view["laminated"], view["dry_at"] > waiting["created_at"]) == (False, True)
+    length_m = view["film_mm"][1] / 1000
+    assert 0.2 < length_m < 0.297
+    with ThreadPoolExecutor(8) as crowd:
+        answers = list(crowd.map(lambda _: api.put(url, json={"laminated": True}), range(8)))
+    assert [each.status_code for each in answers] == [200] * 8
+    assert item(api, "film:film")["level"] == pytest.approx(20 - length_m, abs=0.001)
+    for laminated, left in ((False, 20), (False, 20), (True, 20 - length_m)):
+        assert api.put(url, json={"laminated": laminated}).json()["laminated"] is laminated
+        assert item(api, "film:film")["level"] == pytest.approx(left, abs=0.001)
+    assert api.get("/api/prints/999999/film").status_code == 404
+
+
 def test_what_is_sent_twice_is_entered_once_and_a_crowd_is_counted_right(api: httpx.Client) -> None:
     api.post("/api/stockroom/moves", json=moved("count", 100, "stock:a4-kraft"))
     key = str(uuid4())

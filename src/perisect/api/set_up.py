@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from perisect.core.finding import Finding
 from perisect.core.job import JobRecipe
 from perisect.core.job.bleed_check import TOUCHING_MM
-from perisect.core.prepress.film import film_size
+from perisect.core.prepress.film import film_box
 from perisect.core.prepress.setup_card import (
     CardJob,
     SetupCard,
@@ -33,8 +33,8 @@ class SetUpView(BaseModel):
     ticked: bool
     """Whether somebody said within a day that the printer is set so."""
     ticked_at: datetime | None
-    film_mm: tuple[float, float] | None
-    """Width and length of film that leaves the marks bare."""
+    film_box_mm: tuple[float, float, float, float] | None
+    """Left, top, right, bottom of film that leaves the marks bare, sheet mm."""
     findings: list[Finding]
 
 
@@ -54,7 +54,7 @@ def get_card(job_id: int) -> SetUpView:
         card=card,
         ticked=is_ticked(ticked_at, datetime.now(UTC)),
         ticked_at=ticked_at,
-        film_mm=film_size(plan(recipe).plan.area),
+        film_box_mm=film_box(plan(recipe).plan.area),
         findings=card_findings(card, CardJob(recipe.sheet.on, bleeds)),
     )
 

@@ -84,6 +84,12 @@ def moved_for(session: Session, of: str) -> float:
     return float(session.scalar(query) or 0)
 
 
+def times(session: Session, of: str) -> int:
+    """How often something was moved under keys that begin so."""
+    query = select(func.count()).where(StockMove.key.startswith(of, autoescape=True))
+    return session.scalar(query) or 0
+
+
 def is_kept(session: Session, item: str) -> bool:
     """Whether anything was ever moved of an item."""
     return session.scalar(select(StockMove.id).where(StockMove.item == item).limit(1)) is not None

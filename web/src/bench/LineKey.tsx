@@ -25,6 +25,7 @@ export const processLayers = (drawn: Set<string>): Layer[] =>
   }));
 export const MARKS: Layer = { id: "marks", label: "Marks" };
 export const USABLE: Layer = { id: "usable", label: "Usable area", swatch: stroke("#8fa39a", "2 3") };
+export const FILM: Layer = { id: "film", label: "Film", swatch: stroke("#7a6bb0", "6 3") };
 export const CUTS: Layer = { id: "cuts", label: "Sheet as cut" };
 export const ERROR: Layer = { id: "error", label: "Cut error" };
 export const SLIP: Layer = { id: "slip", label: "Slip" };

@@ -7,8 +7,9 @@ INSIDE_MM = 2.0
 """Film that reaches past a sheet sticks to the rollers."""
 
 
-def film_size(area: UsableArea) -> FilmMm | None:
-    """Width and length of the largest film that leaves every mark and its clear zone bare, mm; None where none does.
+def film_box(area: UsableArea) -> tuple[float, float, float, float] | None:
+    """Left, top, right, bottom of the largest film that leaves every mark and its clear zone bare, sheet mm; None where
+    none does.
 
     It lies between the marks' columns, or between their rows: whichever is larger.
     """
@@ -25,6 +26,16 @@ def film_size(area: UsableArea) -> FilmMm | None:
             rows[1] = max(rows[1], bottom)
         else:
             rows[3] = min(rows[3], top)
-    sizes = [(box[2] - box[0], box[3] - box[1]) for box in (columns, rows)]
-    best = max(sizes, key=lambda size: size[0] * size[1] if min(size) > 0 else -1.0)
-    return best if min(best) > 0 else None
+    best = max((columns, rows), key=_area)
+    return (best[0], best[1], best[2], best[3]) if _area(best) > 0 else None
+
+
+def film_size(area: UsableArea) -> FilmMm | None:
+    """Width and length of that film, mm."""
+    box = film_box(area)
+    return None if box is None else (box[2] - box[0], box[3] - box[1])
+
+
+def _area(box: list[float]) -> float:
+    width, height = box[2] - box[0], box[3] - box[1]
+    return width * height if min(width, height) > 0 else -1.0

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 
-import { call, type Print, type Run, type Schemas, urlOf } from "../../api/client";
+import { call, type Run, type Schemas, urlOf } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
@@ -17,7 +17,7 @@ import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
 import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
-import { useCard } from "../print/CardSection";
+import { FilmOverPrint } from "./FilmOverPrint";
 import { SettingsSection } from "./SettingsSection";
 import { LoadingCard } from "./LoadingCard";
 import { PlacingMarks } from "./PlacingMarks";
@@ -199,7 +199,7 @@ export function CutStation() {
             <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
           </p>
         )}
-        {!busy && run?.state !== "done" && <Drying print={print} />}
+        {!busy && run?.state !== "done" && <FilmOverPrint print={print} />}
         {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
         {!busy && <LoadingCard />}
       </Section>
@@ -286,21 +286,6 @@ function Progress({ run }: { run: Run }) {
       {run.state === "done" && run.seconds != null && <p className="text-quiet">The sheet is cut and measured.</p>}
     </div>
   );
-}
-
-/** Ink that is wet still smears under the rollers. */
-function Drying({ print }: { print: Print }) {
-  const { view } = useCard();
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 20_000);
-    return () => clearInterval(timer);
-  }, []);
-  if (!view || !print.finished_at) return null;
-  const dry = Date.parse(print.finished_at) + (view.card.dry_min ?? 15) * 60_000;
-  if (now >= dry) return null;
-  const at = new Date(dry).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
-  return <p className="px-3.5 pb-1 text-look">By the card of {view.printer} the ink is dry at {at}, in {Math.ceil((dry - now) / 60_000)} min. Laminate and cut it then.</p>;
 }
 
 /** Each mark as the sensor saw it, with the fit drawn. */

@@ -64,7 +64,7 @@ export function CardSection() {
   const { size } = useUnits();
   const { view, change, tick } = useCard();
   if (!view) return null;
-  const { card } = view;
+  const { card, film_box_mm: film } = view;
   const path = { job_id: job.id };
   const { sheets } = job;
   return (
@@ -81,7 +81,7 @@ export function CardSection() {
       <CountField label="Dry for, minutes" value={card.dry_min ?? 15} min={0} max={10080} onKeep={(dry_min) => change({ dry_min })} />
       <Reading label="Scale" words>{card.fit_to_page ? "fit to page" : "100 %, no fit to page"}</Reading>
       <Reading label="Page">{size(sheets.width_mm, sheets.height_mm, 0)}</Reading>
-      {view.film_mm && <Reading label="Film, marks bare">{size(view.film_mm[0], view.film_mm[1], 0)}</Reading>}
+      {film && <Reading label="Film, marks bare">{size(film[2] - film[0], film[3] - film[1], 0)}</Reading>}
       <p className="flex flex-wrap items-center gap-1.5 px-3.5 py-1.5">
         {view.ticked ? (
           <span className="inline-flex items-center gap-1 text-good"><Check size={14} aria-hidden /> The printer is set so today</span>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { call, type Print, urlOf } from "../../api/client";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
-import { ART, MARKS } from "../../bench/LineKey";
+import { ART, FILM, MARKS } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -21,7 +21,8 @@ import { HeadSection, useHead } from "./HeadSection";
 import { PlatesSection } from "./PlatesSection";
 import { ScaleSection } from "./ScaleSection";
 
-const LAYERS = [ART, MARKS];
+const LAYERS = [ART, MARKS, FILM];
+const HIDDEN_AT_FIRST = [FILM.id];
 
 const isUnderWay = (print: Print) => print.state === "queued" || print.state === "printing";
 
@@ -97,6 +98,18 @@ function ToLookAt() {
   return <Findings title="Before a sheet is spent" findings={findings} />;
 }
 
+/** Film over the sheet: between the marks, which stay bare. */
+function FilmOver() {
+  const box = useCard().view?.film_box_mm;
+  if (!box) return null;
+  const [left, top, right, bottom] = box;
+  return (
+    <rect x={left} y={top} width={right - left} height={bottom - top} fill="#7a6bb0" fillOpacity={0.12} stroke="#7a6bb0" strokeDasharray="6 3" vectorEffect="non-scaling-stroke">
+      <title>Film with the marks left bare</title>
+    </rect>
+  );
+}
+
 export function PrintStation() {
   const { job, refresh } = useJob();
   const tell = useNotice();
@@ -153,17 +166,21 @@ export function PrintStation() {
           subject={`print ${sheets.stock}`}
           label={view === "printed" && printed ? `print ${printed.id} · sheet ${number + 1}` : `${sheets.stock} · sheet ${number + 1} as drawn`}
           layers={LAYERS}
+          hiddenAtFirst={HIDDEN_AT_FIRST}
         >
-          {(shown) =>
-            view === "printed" && printed ? (
-              <>
-                <Paper width={sheets.width_mm} height={sheets.height_mm} />
-                <image href={urlOf("get_printed", { print_id: printed.id })} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
-              </>
-            ) : (
-              <JobSheet number={number} shown={shown} />
-            )
-          }
+          {(shown) => (
+            <>
+              {view === "printed" && printed ? (
+                <>
+                  <Paper width={sheets.width_mm} height={sheets.height_mm} />
+                  <image href={urlOf("get_printed", { print_id: printed.id })} width={sheets.width_mm} height={sheets.height_mm} preserveAspectRatio="none" />
+                </>
+              ) : (
+                <JobSheet number={number} shown={shown} />
+              )}
+              {shown.has(FILM.id) && <FilmOver />}
+            </>
+          )}
         </LightTable>
       }
     >
