@@ -44,6 +44,15 @@ def test_what_is_due_first_goes_first_and_stocks_are_changed_as_seldom_as_that_a
     assert prints == ["soon", "next", "late"]
 
 
+def test_what_is_due_goes_before_short_work_that_nobody_waits_for() -> None:
+    orders = [
+        order("whenever", None, print_min=5, cut_min=5),
+        order("due", 1440 + 900, print_min=60, cut_min=40),
+    ]
+    plan = make_plan(orders, SHOP, seconds=1)
+    assert [each.order for each in plan.steps if each.step == "print"] == ["due", "whenever"]
+
+
 def test_drying_goes_on_over_night_and_work_does_not() -> None:
     slow = Order("roll", (Step("print", ("desk",), 60), Step("cut", ("plotter",), 30, wait=20 * 60)), None)
     plan = make_plan([slow], SHOP, seconds=1)
