@@ -1,9 +1,13 @@
 """A font of somebody's own: read, checked, and written anew, so that what is kept is ours."""
 
 import io
+import logging
 from dataclasses import dataclass
 
 from fontTools.ttLib import TTFont, TTLibError
+
+# A broken font could fill the log with a line for each of its 65,535 names; what matters of it is refused below.
+logging.getLogger("fontTools").setLevel(logging.ERROR)
 
 MOST_BYTES = 20_000_000
 MOST_UNPACKED = 60_000_000
