@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fontTools.ttLib import TTFont, TTLibError
 
 # A broken font could fill the log with a line for each of its 65,535 names; what matters of it is refused below.
-logging.getLogger("fontTools").setLevel(logging.ERROR)
+logging.getLogger("fontTools").setLevel(logging.CRITICAL)
 
 MOST_BYTES = 20_000_000
 MOST_UNPACKED = 60_000_000
