@@ -31,9 +31,12 @@ export function FilmOverPrint({ print }: { print: Print }) {
     return <p className="px-3.5 pb-1 text-look">By the card of {card?.printer ?? "the printer"} the ink is dry at {at}, in {Math.ceil((dry - now) / 60_000)} min. Laminate and cut it then.</p>;
   if (!film.film_mm) return null;
   return (
-    <Row>
-      <span className="text-quiet">{film.laminated ? "Laminated" : `Dry since ${at}; film`} <span className="figure text-[12.5px]">{size(film.film_mm[0], film.film_mm[1], 0)}</span></span>
-      <Button onClick={() => say(!film.laminated)}>{film.laminated ? "It is not" : "It is laminated"}</Button>
-    </Row>
+    <>
+      <Row>
+        <span className="text-quiet">{film.laminated ? "Laminated" : `Dry since ${at}; film`} <span className="figure text-[12.5px]">{size(film.film_mm[0], film.film_mm[1], 0)}</span></span>
+        <Button onClick={() => say(!film.laminated)}>{film.laminated ? "It is not" : "It is laminated"}</Button>
+      </Row>
+      {film.laminated && <p className="px-3.5 pb-1 text-[12.5px] text-look">The settings below are those without film, which wants more force: make the test cut on a scrap under the same film.</p>}
+    </>
   );
 }
