@@ -1,0 +1,5 @@
+"""`python -m perisect.cli`."""
+
+from perisect.cli import app
+
+app()
