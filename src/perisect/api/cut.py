@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from perisect.api.print import picture
 from perisect.api.problems import Problem
-from perisect.api.views import RunView, run_view
+from perisect.api.run_views import RunView, run_view
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.ledger.count import Count, CountImpossible, found_on
 from perisect.core.ledger.flat_sheet import NotTheSheet

@@ -10,7 +10,8 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel
 
 from perisect.api.hub import hub
-from perisect.api.views import operation_view, print_view, run_view
+from perisect.api.run_views import run_view
+from perisect.api.views import operation_view, print_view
 from perisect.core.job import JobRecipe
 from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
