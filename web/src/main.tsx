@@ -3,7 +3,7 @@ import "./index.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Route, Routes } from "react-router";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
 import { JobPage } from "./app/JobPage";
 import { JobsPage } from "./app/JobsPage";
@@ -40,6 +40,7 @@ createRoot(document.getElementById("root")!).render(
               <Route path="/figures" element={<Suspense fallback={null}><FiguresPage /></Suspense>} />
               <Route path="/shop" element={<ShopPage />} />
               <Route path="/jobs/:id/:station?" element={<JobPage />} />
+              <Route path="*" element={<Navigate to="/" replace />} />
             </Routes>
           </BrowserRouter>
           </Door>
