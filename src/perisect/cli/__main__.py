@@ -2,4 +2,6 @@
 
 from perisect.cli import app
 
-app()
+# Readers are started anew by a fork server, which imports this again under another name.
+if __name__ == "__main__":
+    app()
