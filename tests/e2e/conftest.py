@@ -83,7 +83,10 @@ def start(local: Path, *options: str) -> Shop:
 def stop(shop: Shop) -> int:
     """Ctrl C."""
     shop.process.send_signal(signal.SIGINT)
-    return shop.process.wait(30)
+    code = shop.process.wait(30)
+    assert shop.process.stdout is not None
+    print(f"it said: {shop.process.stdout.read()}")
+    return code
 
 
 @contextmanager
@@ -120,6 +123,9 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture
 def page(browser: Browser, running: Shop) -> Iterator[Page]:
+    if running.process.poll() is not None:
+        assert running.process.stdout is not None
+        pytest.fail(f"the shop is gone; it said: {running.process.stdout.read()}")
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.url)
     context.set_default_timeout(30_000)
     page = context.new_page()

@@ -3,6 +3,7 @@
 import os
 import shutil
 import signal
+import socket
 import stat
 import subprocess
 import sys
@@ -10,12 +11,19 @@ import tempfile
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import psycopg
 import pytest
+from sqlalchemy import select
 
+from perisect.store.database import transaction
+from perisect.store.equipment import set_simulated_address
+from perisect.store.models import DeviceAddress
 from perisect.up.cluster import Cluster, ClusterError, free_port
+from perisect.up.machines import Machines
 from perisect.up.shop import UpError, UpOptions, up
 from perisect.up.supervisor import Child, Supervisor, SupervisorError, port_is_free, wait_until_up
 
@@ -178,17 +186,90 @@ def _watch_without_signals(shop: Supervisor) -> None:
         signal.signal = original
 
 
-def test_what_keeps_failing_is_given_up_with_its_log(local: Path) -> None:
+def test_what_keeps_failing_is_said_with_its_log_and_the_others_go_on(
+    local: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("perisect.up.supervisor.TOO_OFTEN", 2)
     shop = Supervisor(local / "log", {})
     shop.start("printer", "no-such-command")
-    original, signal.signal = signal.signal, lambda *_: None  # type: ignore[assignment]
-    try:
-        with pytest.raises(SupervisorError, match=r"printer keeps failing.*printer\.log"):
-            shop.watch()
-    finally:
-        signal.signal = original
-        shop.stop()
+    shop.start("other-printer", "stand-in-printer", "--port", str(free_port()))
+    failing, other = shop._children
+    watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
+    watcher.start()
+    deadline = time.monotonic() + 20
+    while not shop.is_failing("printer") and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert shop.is_failing("printer")
+    assert watcher.is_alive()
+    assert alive(other)
+    said = capsys.readouterr().err
+    assert "printer keeps failing" in said
+    assert "printer.log" in said
     assert "no-such-command" in (local / "log" / "printer.log").read_text()
+    # It waits until its starts are long enough ago.
+    starts = list(failing.starts)
+    time.sleep(1)
+    assert failing.starts == starts
+    monkeypatch.setattr("perisect.up.supervisor.WITHIN_S", 0.0)
+    while failing.starts == starts and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert failing.starts != starts
+    shop._on_signal(signal.SIGINT, None)
+    watcher.join(5)
+    shop.stop()
+    assert not alive(other)
+
+
+def test_a_machine_whose_port_somebody_else_took_is_given_another(
+    local: Path, shop: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("perisect.up.supervisor.TOO_OFTEN", 2)
+    with kept_addresses(), socket.socket() as holder:
+        holder.bind(("127.0.0.1", 0))
+        taken = int(holder.getsockname()[1])
+        given = iter([taken])
+        monkeypatch.setattr("perisect.up.machines.free_port", lambda: next(given, None) or free_port())
+        keeper = Supervisor(local / "log", {})
+        machines = Machines(keeper, 7, 50)
+        machines.keep_running()
+        keeper.every(0.2, machines.keep_running)
+        watcher = threading.Thread(target=_watch_without_signals, args=(keeper,))
+        watcher.start()
+        try:
+            deadline = time.monotonic() + 60
+            while not _all_listen() and time.monotonic() < deadline:
+                time.sleep(0.2)
+            assert _all_listen()
+        finally:
+            keeper._on_signal(signal.SIGINT, None)
+            watcher.join(20)
+            keeper.stop()
+
+
+@contextmanager
+def kept_addresses() -> Iterator[None]:
+    """The machines of the other tests are where they were afterwards."""
+    with transaction() as session:
+        kept = [(each.kind, each.id, each.address) for each in session.scalars(select(DeviceAddress))]
+    yield
+    with transaction() as session:
+        for kind, machine, address in kept:
+            set_simulated_address(session, kind, machine, address)
+
+
+def _all_listen() -> bool:
+    """Whether a program listens at every address that the shop was told."""
+    with transaction() as session:
+        addresses = list(session.scalars(select(DeviceAddress.address)))
+    return len(addresses) > 1 and all(
+        not port_is_free("127.0.0.1", urlsplit(each).port or 0) for each in addresses
+    )
+
+
+def test_a_free_port_is_none_that_connections_going_out_are_given() -> None:
+    lowest, highest = map(int, Path("/proc/sys/net/ipv4/ip_local_port_range").read_text().split())
+    for _ in range(50):
+        assert not lowest <= free_port() <= highest
 
 
 def test_a_task_that_fails_names_its_log(local: Path) -> None:

@@ -7,6 +7,7 @@ not reach the checkout, the cluster lies beside Debian's own and `.local/pg` poi
 import hashlib
 import os
 import pwd
+import random
 import secrets
 import socket
 import subprocess
@@ -25,11 +26,29 @@ class ClusterError(Exception):
     """The cluster cannot be had; one sentence says why."""
 
 
+FIRST_PORT = 10_000
+GIVEN_BY_THE_SYSTEM = Path("/proc/sys/net/ipv4/ip_local_port_range")
+"""The ports that connections going out are given."""
+
+
 def free_port() -> int:
-    """A loopback port that is free now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """A loopback port that is free now, and that no connection going out is given before a server listens there: it
+    would keep the port for a minute after it ended.
+
+    Raises:
+        ClusterError: there is none.
+    """
+    given = GIVEN_BY_THE_SYSTEM.read_text().split() if GIVEN_BY_THE_SYSTEM.exists() else ["32768", "60999"]
+    lowest, highest = int(given[0]), int(given[1])
+    others = [*range(FIRST_PORT, lowest), *range(highest + 1, 65_536)] or range(1_024, 65_536)
+    for port in random.sample(others, min(len(others), 200)):
+        with socket.socket() as probe:
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
+    raise ClusterError("No port of this machine is free: end some of its programs and start again.")
 
 
 class Cluster:

@@ -57,6 +57,8 @@ class Machines:
         self._tell("plotter", record.id, f"wire://127.0.0.1:{port}?tray={tray}")
 
     def _port(self, name: str) -> tuple[int, int]:
+        if self._shop.is_failing(name):
+            self._ports.pop(name, None)  # Somebody else may hold its port.
         return self._ports.setdefault(name, (free_port(), free_port()))
 
     @staticmethod

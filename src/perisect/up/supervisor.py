@@ -19,12 +19,13 @@ from typing import BinaryIO
 PR_SET_PDEATHSIG = 1
 TOO_OFTEN = 5
 WITHIN_S = 20.0
+"""A child is started at most `TOO_OFTEN` times within `WITHIN_S` seconds."""
 LOOK_S = 0.2
 LARGEST_LOG = 5_000_000
 
 
 class SupervisorError(Exception):
-    """A process cannot be kept running; one sentence says which."""
+    """A process that the shop cannot begin without does not run; one sentence says which."""
 
 
 @dataclass
@@ -35,6 +36,11 @@ class Child:
     arguments: list[str]
     process: subprocess.Popen[bytes] | None = None
     starts: list[float] = field(default_factory=list)
+
+    @property
+    def is_failing(self) -> bool:
+        """Whether it died so often of late that it has to wait until it is started again."""
+        return len(self.starts) >= TOO_OFTEN and time.monotonic() - self.starts[-TOO_OFTEN] < WITHIN_S
 
 
 @dataclass
@@ -78,7 +84,7 @@ class Supervisor:
         elif child.arguments == command:
             return
         else:
-            child.arguments = command
+            child.arguments, child.starts = command, []
             _end(child)
         self._spawn(child)
 
@@ -87,6 +93,10 @@ class Supervisor:
         for child in [each for each in self._children if each.name == name]:
             self._children.remove(child)
             _end(child)
+
+    def is_failing(self, name: str) -> bool:
+        """Whether a child is dead and has died again and again."""
+        return any(each.name == name and each.is_failing and not _is_alive(each) for each in self._children)
 
     def every(self, seconds: float, do: Callable[[], None]) -> None:
         """Do something again and again while watching; it raises nothing but `SupervisorError`."""
@@ -115,14 +125,14 @@ class Supervisor:
     def watch(self) -> None:
         """Until SIGINT or SIGTERM: start again whatever dies.
 
-        Raises:
-            SupervisorError: a child dies again and again.
+        What dies again and again is said and waits between its starts; the others go on, for a shop whose simulated
+        printer does not run can still draw and cut.
         """
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, self._on_signal)
         while not self._stopping:
             for child in self._children:
-                if child.process is not None and child.process.poll() is not None and not self._stopping:
+                if not _is_alive(child) and not child.is_failing and not self._stopping:
                     self._spawn(child)
             for task in self._tasks:
                 if not self._stopping and time.monotonic() - task.last > task.every_s:
@@ -148,10 +158,10 @@ class Supervisor:
         self._stopping = True
 
     def _spawn(self, child: Child) -> None:
-        now = time.monotonic()
-        child.starts = [start for start in child.starts if now - start < WITHIN_S] + [now]
-        if len(child.starts) > TOO_OFTEN:
-            raise SupervisorError(f"The {child.name} keeps failing; {self._logs / child.name}.log says why.")
+        child.starts = [*child.starts[1 - TOO_OFTEN :], time.monotonic()]
+        if child.is_failing:
+            reason = self._logs / f"{child.name}.log"
+            print(f"The {child.name} keeps failing; {reason} says why.", file=sys.stderr, flush=True)
         with self._log(child.name) as log:
             child.process = subprocess.Popen(
                 child.arguments,
@@ -178,6 +188,10 @@ class Supervisor:
                 shutil.copyfile(log, old)
                 old.chmod(0o600)
                 os.truncate(log, 0)
+
+
+def _is_alive(child: Child) -> bool:
+    return child.process is not None and child.process.poll() is None
 
 
 def _end(child: Child) -> None:
