@@ -2,10 +2,17 @@
 
 import io
 from concurrent.futures import ThreadPoolExecutor
+from unittest.mock import patch
 
 import httpx
+import numpy as np
+import pytest
+import shapely
 from PIL import Image
 
+from perisect.services import cutting
+from perisect.store.database import transaction
+from perisect.store.upkeep_models import LadderRow
 from tests.api.test_print_and_cut_api import Work, printed
 
 
@@ -64,6 +71,83 @@ def test_a_test_cut_is_cut_answered_and_taken_and_the_sheet_is_cut_with_it(
     run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
     work()
     assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
+
+
+def test_under_film_a_sheet_is_tested_on_its_own_spare_area_and_cut_with_what_that_told(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    sheet = printed(api, work, job)
+    film = api.put(f"/api/prints/{sheet['id']}/film", json={"laminated": True}).json()
+    here = {"print": sheet["id"]}
+    bare, under = (
+        next(
+            each
+            for each in api.get(f"/api/jobs/{job['id']}/settings", params=which).json()["settings"]
+            if each["process"] == "kiss"
+        )
+        for which in ({}, here)
+    )
+    # The force of a whole step that is next to the root of 120 um over 90.
+    assert under["setting"]["force"] == round(bare["setting"]["force"] * (120 / 90) ** 0.5)
+    url, order = (
+        f"/api/jobs/{job['id']}/test-cuts",
+        {"process": "kiss", "print_id": sheet["id"], "on_sheet": True},
+    )
+    boxes = []
+    test = api.post(url, json=order).json()
+    for ladder in range(2):
+        work()
+        test = api.get(f"/api/test-cuts/{test['id']}").json()
+        assert (test["state"], test["on_sheet"], test["laminated"]) == ("cut", True, True)
+        (width, height), forces = test["ladders"][ladder]["picture_mm"], test["ladders"][ladder]["forces"]
+        picture = Image.open(io.BytesIO(api.get(f"/api/test-cuts/{test['id']}/ladder.png").content))
+        assert picture.width / width == pytest.approx(picture.height / height, rel=0.02)
+        assert all(0 < x < width and 0 < y < height for x, y in test["ladders"][ladder]["labels"])
+        # Lines are on it, and the sheet round them is bare.
+        grey = np.asarray(picture.convert("L"))
+        assert 0.002 < (grey < 200).mean() < 0.2
+        with transaction() as session:
+            boxes.append(session.get_one(LadderRow, test["id"]).ladders[-1]["box"])
+        answers = ["ragged" if force < under["setting"]["force"] else "clean" for force in forces]
+        assert api.put(f"/api/test-cuts/{test['id']}/answers", json={"answers": answers}).status_code == 200
+        if not ladder:
+            assert api.post(f"/api/test-cuts/{test['id']}/ladders").status_code == 202
+    first, second = (shapely.box(*box) for box in boxes)
+    assert first.distance(second) >= 4
+    left = (210 - film["film_mm"][0]) / 2
+    assert all(box.within(shapely.box(left, 0, 210 - left, 297)) for box in (first, second))
+    assert api.post(f"/api/test-cuts/{test['id']}/take").status_code == 200
+    entry = next(each for each in api.get("/api/shop/book").json() if each["key"]["process"] == "kiss")
+    assert entry["key"]["laminated"] is True
+    force = entry["setting"]["force"]
+    plans = [
+        api.get(f"/api/jobs/{job['id']}/sheets/1/cut-plan", params=which).json()["processes"][0]["setting"]
+        for which in (here, {})
+    ]
+    assert plans[0]["force"] == force
+    # Brought over to the bare sheet, which is thinner.
+    assert plans[1]["force"] == round(force * (90 / 120) ** 0.5)
+    with patch.object(cutting, "CutJob", wraps=cutting.CutJob) as made:
+        api.post(f"/api/prints/{sheet['id']}/cuts")
+        work()
+    assert made.call_args.args[6]["kiss"].force == force
+
+
+def test_a_full_sheet_has_no_room_for_a_ladder_and_a_scrap_has(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    waiting = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1}).json()
+    order = {"process": "kiss", "print_id": waiting["id"], "on_sheet": True}
+    url = f"/api/jobs/{job['id']}/test-cuts"
+    assert api.post(url, json=order).status_code == 409  # nothing is printed yet
+    work()
+    assert api.post(url, json=order | {"print_id": 999_999}).status_code == 404
+    with patch("perisect.services.ladder_place.spare_place", return_value=None):
+        refused = api.post(url, json=order)
+    assert refused.status_code == 409
+    assert "scrap" in refused.json()["detail"]
+    scrap = api.post(url, json=order | {"on_sheet": False}).json()
+    assert (scrap["on_sheet"], scrap["ladders"][0]["picture_mm"]) == (False, [120, 60])
 
 
 def test_what_cannot_be_tested_is_said(api: httpx.Client, job: dict) -> None:

@@ -7,7 +7,7 @@ import pikepdf
 import pypdfium2
 import pytest
 
-from perisect.core.prepress.film import film_size
+from perisect.core.prepress.film import film_size, outside_film
 from perisect.core.prepress.margin_note import Note, NoteImpossible, margin_strip, set_note, with_notes
 from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.prepress.raster import render_page
@@ -97,6 +97,8 @@ def test_the_last_parts_go_where_room_is_short_and_a_name_that_cannot_be_written
 def test_film_for_a_sheet_leaves_every_mark_bare_and_covers_what_is_cut() -> None:
     # A4: the marks' clear zones (4.2 + 1.3 mm) end 17.5 mm below the head and 20.5 above the foot.
     assert film_size(AREAS[0]) == pytest.approx((210 - 2 * 2, 297 - 17.5 - 20.5))
+    within, above, left = (10, 30, 50, 60), (10, 10, 50, 60), (1, 30, 50, 60)
+    assert outside_film(AREAS[0], [within, above, left, within]) == 2
     for area in AREAS:
         film = film_size(area)
         assert film is not None

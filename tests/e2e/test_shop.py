@@ -233,7 +233,7 @@ def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) ->
     setting = readings.get_by_role("region", name="Setting of Kiss")
     expect(setting).to_contain_text("An example: nothing like it was tried yet")
     setting.get_by_role("button", name="Test cut").click()
-    page.get_by_role("button", name="Cut a ladder").click()
+    page.get_by_role("button", name="On sheet 1, where it is bare").click()
     steps = page.get_by_role("radiogroup", name=re.compile("^Force "))
     expect(steps).to_have_count(7, timeout=60_000)
     expect(page.locator("image[href*='ladder.png']")).to_be_visible()

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Path, Response, UploadFile
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from perisect.api.print import picture
+from perisect.api.print import PrintNumber, picture
 from perisect.api.problems import Problem
 from perisect.api.run_views import RunView, run_view
 from perisect.core.cutting.setting import CutSetting
@@ -72,9 +72,9 @@ class CutPlanView(BaseModel):
 
 
 @router.get("/api/jobs/{job_id}/sheets/{number}/cut-plan")
-def get_cut_plan(job_id: int, number: int) -> CutPlanView:
-    """What is going to be cut on a sheet (from 1), with which settings, and how long it takes."""
-    plan = cut_plan(job_id, number)
+def get_cut_plan(job_id: int, number: int, of: PrintNumber = None) -> CutPlanView:
+    """What is going to be cut on a sheet (from 1), or on a print of it, with which settings, and how long it takes."""
+    plan = cut_plan(job_id, number, of)
     return CutPlanView(
         processes=[
             ProcessPlanView(pen=TABLE[each.process].pen, **{name: getattr(each, name) for name in PLANNED})

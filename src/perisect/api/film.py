@@ -13,11 +13,12 @@ router = APIRouter(prefix="/api/prints/{print_id}/film", tags=["print"])
 
 class FilmView(BaseModel):
     """Width and length of film that leaves the marks bare, mm; when the ink is dry by the printer's card; whether the
-    print is laminated."""
+    print is laminated; how many of its stickers reach out of the film."""
 
     film_mm: tuple[float, float] | None
     dry_at: datetime | None
     laminated: bool
+    outside: int
 
 
 class Laminated(BaseModel):
@@ -44,4 +45,4 @@ def put_film(print_id: int, said: Laminated) -> FilmView:
 
 
 def _view(film: laminating.Film) -> FilmView:
-    return FilmView(film_mm=film.film_mm, dry_at=film.dry_at, laminated=film.laminated)
+    return FilmView(film_mm=film.film_mm, dry_at=film.dry_at, laminated=film.laminated, outside=film.outside)

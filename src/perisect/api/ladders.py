@@ -1,13 +1,13 @@
 """Test cuts: what a process is cut with in a job's stock, ladders, answers, and what they say."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from fastapi import APIRouter, Path, Response
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
-from perisect.api.print import picture
+from perisect.api.print import PrintNumber, picture
 from perisect.api.problems import Problem
 from perisect.core.cutting.belief import Answer, NoLiner
 from perisect.core.cutting.book import Source
@@ -15,9 +15,11 @@ from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
 from perisect.core.sheet.force import ForceScale
 from perisect.services import ladders as service
+from perisect.services.cutting import NotPrinted
 from perisect.services.devices import plotter_at
+from perisect.services.ladder_place import NoRoom, as_laid, labels_of, ladder_subject, shown_box
 from perisect.services.ladders import NoSuchTest, NotNow
-from perisect.store import book, jobs, ladders
+from perisect.store import book, ladders
 from perisect.store.book import BookFull
 from perisect.store.database import transaction
 from perisect.store.ladders import UnderWay
@@ -50,20 +52,27 @@ class KnownView(BaseModel):
 
 
 class SettingsView(BaseModel):
-    """What each process is cut with in a job's stock at its plotter."""
+    """What each process is cut with in a job's stock at its plotter, under film or not; their ids, by which the book
+    keeps them."""
 
     stock: str
+    stock_id: str
     plotter: str
+    plotter_id: str
     blade: str
+    laminated: bool
     force: ForceScale
     settings: list[KnownView]
 
 
 class LadderView(BaseModel):
-    """A ladder: its forces, and an answer for each once they are given."""
+    """A ladder: its forces, and an answer for each once they are given; the size of its picture, mm, and where on it
+    each force is written."""
 
     forces: list[float]
     answers: list[Answer]
+    picture_mm: tuple[float, float]
+    labels: list[tuple[float, float]]
 
 
 class ProposalView(BaseModel):
@@ -88,6 +97,9 @@ class LadderCutView(BaseModel):
     process: str
     plotter: str
     stock: str
+    laminated: bool
+    on_sheet: bool
+    """Whether it is cut on the spare area of a printed sheet."""
     state: Literal["queued", "cutting", "cut", "answered", "failed"]
     message: str | None
     unit: Literal["gf", "steps"]
@@ -97,9 +109,11 @@ class LadderCutView(BaseModel):
 
 
 class LadderOrder(BaseModel):
-    """Which process is tested."""
+    """Which process is tested, for which print, and whether on that print's own spare area."""
 
     process: Annotated[str, Field(max_length=24)]
+    print_id: Annotated[int, Field(ge=1, le=2**31 - 1)] | None = None
+    on_sheet: bool = False
 
 
 class Answers(BaseModel):
@@ -112,18 +126,23 @@ LadderId = Annotated[int, Path(ge=1, le=2**31 - 1)]
 
 
 @router.get("/api/jobs/{job_id}/settings")
-def get_settings(job_id: int) -> SettingsView:
-    """What the processes of a job are cut with."""
-    with transaction() as session:
-        sheet = jobs.recipe(session, jobs.get(session, job_id)).sheet
+def get_settings(job_id: int, of: PrintNumber = None) -> SettingsView:
+    """What the processes of a job are cut with, or of one of its prints."""
+    on = ladder_subject(job_id, of)
+    sheet, laminated = on.sheet, on.laminated
     plotter = plotter_at(sheet.cut_by.id).record
     with transaction() as session:
-        found = book.known_of(session, sheet, plotter)
-        tests = {process: ladders.latest(session, plotter.id, sheet.on.id, process) for process in found}
+        found = book.known_of(session, sheet, plotter, laminated)
+        tests = {
+            process: ladders.latest(session, plotter.id, sheet.on.id, process, laminated) for process in found
+        }
         return SettingsView(
             stock=sheet.on.name,
+            stock_id=sheet.on.id,
             plotter=plotter.name,
+            plotter_id=plotter.id,
             blade=plotter.blade,
+            laminated=laminated,
             force=plotter.force,
             settings=[
                 KnownView(
@@ -143,17 +162,19 @@ def get_settings(job_id: int) -> SettingsView:
 
 @router.post("/api/jobs/{job_id}/test-cuts", status_code=202)
 def post_test_cut(job_id: int, order: LadderOrder) -> LadderCutView:
-    """Cut a ladder of a process on a scrap of the job's stock."""
+    """Cut a ladder of a process on a scrap of the job's stock, or on the spare area of a print."""
     if order.process not in TABLE:
         raise Problem(404, "There is no such kind of line.", f"There are {', '.join(TABLE)}.")
     try:
-        return get_test_cut(service.begin(job_id, order.process))
+        return get_test_cut(service.begin(job_id, order.process, order.print_id, order.on_sheet))
     except NoLiner as error:
         raise Problem(
             422, "This stock has no liner for such a cut to stop on.", "Test the through cut instead."
         ) from error
     except UnderWay as error:
         raise _busy() from error
+    except (NoRoom, NotPrinted) as error:
+        raise _no_room() from error
 
 
 @router.get("/api/test-cuts/{test}")
@@ -172,10 +193,12 @@ def get_test_cut(test: LadderId) -> LadderCutView:
         process=row.process,
         plotter=row.plotter,
         stock=row.stock["name"],
+        laminated=row.laminated,
+        on_sheet=row.print_id is not None,
         state=row.state,  # type: ignore[arg-type]
         message=row.message,
         unit=scale.unit,
-        ladders=[LadderView.model_validate(ladder) for ladder in row.ladders],
+        ladders=[_ladder(as_laid(ladder)) for ladder in row.ladders],
         has_picture=row.picture is not None,
         proposal=_proposal(judged) if judged else None,
     )
@@ -206,6 +229,8 @@ def post_ladder(test: LadderId) -> LadderCutView:
         raise _not_now(error) from error
     except UnderWay as error:
         raise _busy() from error
+    except (NoRoom, NotPrinted) as error:
+        raise _no_room() from error
     return get_test_cut(test)
 
 
@@ -236,6 +261,16 @@ def get_ladder_picture(test: LadderId) -> Response:
     return picture(name)
 
 
+def _ladder(ladder: dict[str, Any]) -> LadderView:
+    left, top, right, bottom = shown_box(ladder)
+    return LadderView(
+        forces=ladder["forces"],
+        answers=ladder["answers"],
+        picture_mm=(right - left, bottom - top),
+        labels=labels_of(ladder),
+    )
+
+
 def _proposal(judged: service.Judged) -> ProposalView:
     scale, proposal = judged.scale, judged.proposal
     low, high = judged.belief.window(0.5)
@@ -264,6 +299,14 @@ def _unknown() -> Problem:
 
 def _not_now(error: NotNow) -> Problem:
     return Problem(409, "This cannot be done with the test cut now.", STATES[error.state])
+
+
+def _no_room() -> Problem:
+    return Problem(
+        409,
+        "This sheet has no room left for a ladder between its stickers and marks.",
+        "Cut the ladder on a scrap of the same stock.",
+    )
 
 
 def _busy() -> Problem:

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path, Response
+from fastapi import APIRouter, Path, Query, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
@@ -44,6 +44,10 @@ NOT_OUT = {"cancelled": "You took this print back.", "spoiled": "You said that t
 
 
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*\S[^\x00-\x1f\x7f]*$")]
+
+
+PrintNumber = Annotated[int | None, Query(alias="print", ge=1, le=2**31 - 1)]
+"""A print of the job, whose stock and film count."""
 
 
 class PrintOrder(BaseModel):

@@ -14,6 +14,7 @@ from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.sheet.shop_records import PlotterRecord
 from perisect.services.devices import plotter_at
+from perisect.services.laminating import is_laminated
 from perisect.services.printing import nested_with_sheet
 from perisect.store import book
 from perisect.store.database import transaction
@@ -39,8 +40,8 @@ class SheetPlan:
     seconds: float
 
 
-def cut_plan(job_id: int, number: int) -> SheetPlan:
-    """Of sheet `number` (from 1) of a job.
+def cut_plan(job_id: int, number: int, print_id: int | None = None) -> SheetPlan:
+    """Of sheet `number` (from 1) of a job; under film where its print is.
 
     Raises:
         UnknownJob, NoSuchSheet.
@@ -50,7 +51,8 @@ def cut_plan(job_id: int, number: int) -> SheetPlan:
     sheet = planned.plan.recipe.sheet
     plotter = plotter_at(sheet.cut_by.id).record
     with transaction() as session:
-        settings = book.settings_of(session, sheet, plotter)
+        laminated = print_id is not None and is_laminated(session, print_id)
+        settings = book.settings_of(session, sheet, plotter, laminated)
     cut = planned.cut_files.sheet(number - 1)
     order = cut_order(cut)
     steps = steps_of(order, plotter, settings, cut.height_mm)

@@ -26,6 +26,7 @@ from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
 from perisect.services.held import Held, cancelled_or_waited
+from perisect.services.laminating import is_laminated
 from perisect.services.measuring import Measured, measured
 from perisect.services.placing import NotBegun, Placing
 from perisect.services.plans import plan
@@ -206,7 +207,8 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     beat.tell(lines_total=len(order))
     plotter = plotter_at(leading.plotter_id)
     with transaction() as session:
-        settings = book.settings_of(session, leading.recipe.sheet, plotter.record)
+        laminated = is_laminated(session, leading.print_id)
+        settings = book.settings_of(session, leading.recipe.sheet, plotter.record, laminated)
         trueing = trueings.of(session, leading.plotter_id)
 
     def registered(fit: Registration) -> None:
@@ -275,7 +277,8 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         lambda fit: trueing.trued(fit, middle),
     )
     picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
-    printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm)
+    stock = leading.recipe.sheet.on.under_film() if laminated else leading.recipe.sheet.on
+    printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm, stock.face_um, stock.liner_um)
     with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
         # Whatever the shop says of it: a plotter that only takes its language shows no marks.
         senses = plotter.record.has_sensor and driver.can_look

@@ -1,8 +1,8 @@
 """Test cuts: ladders cut on a scrap, answered by a person, and the setting that goes into the book."""
 
 from dataclasses import dataclass
+from typing import Any
 
-import numpy as np
 import structlog
 from sqlalchemy.exc import IntegrityError, SQLAlchemyError
 
@@ -20,26 +20,26 @@ from perisect.core.cutting.belief import (
 )
 from perisect.core.cutting.book import BookEntry, BookKey
 from perisect.core.cutting.knife import KnifeSettings
-from perisect.core.cutting.ladder import LadderPlace, ladder_program, ladder_size
+from perisect.core.cutting.ladder import ladder_program
 from perisect.core.cutting.setting import CutSetting
-from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.process import TABLE
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.force import ForceScale
-from perisect.devices import DeviceError, PrintedSheet, open_plotter
+from perisect.devices import DeviceError, open_plotter
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.heartbeat import Heartbeat, until_written
+from perisect.services.ladder_place import as_laid, ladder_subject, laid_in, lay, place_of, shown_picture
 from perisect.services.printing import TryLater
-from perisect.store import blobs, book, jobs, ladders
+from perisect.store import blobs, book, ladders
 from perisect.store.database import transaction
 from perisect.store.ladders import UnderWay
+from perisect.store.models import Print
+from perisect.store.prints import UnknownPrint
 from perisect.store.queue_entry import DEVICES, enqueue
 from perisect.store.upkeep_models import LadderRow
 
 log = structlog.get_logger()
-SCRAP_MM = (120.0, 60.0)
 MOST_LADDERS = 8
-PX_PER_MM = 10.0
 
 
 class NoSuchTest(LookupError):
@@ -65,34 +65,39 @@ class Judged:
     trouble: str | None
 
 
-def begin(job_id: int, process: str) -> int:
+def begin(job_id: int, process: str, print_id: int | None = None, on_sheet: bool = False) -> int:
     """A test cut of a process for a job's stock and plotter, its first ladder queued; its number.
 
+    Args:
+        print_id: the print that is going to be cut, whose stock and film are tested.
+        on_sheet: on the spare area of that print instead of a scrap.
+
     Raises:
-        UnknownJob.
+        UnknownJob, UnknownPrint.
+        NotPrinted: there is no such sheet to cut on.
+        NoRoom: it has no spare area for a ladder.
         NoLiner: the process stops on a liner and the stock has none.
         UnderWay: a ladder is being cut at this plotter.
         DeviceError: the shop no longer has the plotter.
     """
+    on = ladder_subject(job_id, print_id, on_sheet)
+    stock, plotter = on.stock, plotter_at(on.sheet.cut_by.id).record
     with transaction() as session:
-        sheet = jobs.recipe(session, jobs.get(session, job_id)).sheet
-    plotter = plotter_at(sheet.cut_by.id).record
-    with transaction() as session:
-        found = book.known_of(session, sheet, plotter)[process]
-        prior = prior_of(
-            TABLE[process], sheet.on.face_um, sheet.on.liner_um, plotter.force, found.setting.force
-        )
+        found = book.known_of(session, on.sheet, plotter, on.laminated)[process]
+        prior = prior_of(TABLE[process], stock.face_um, stock.liner_um, plotter.force, found.setting.force)
         forces = next_ladder(believe(prior, []), plotter.force)
         new = ladders.ask(
             session,
             plotter=plotter.id,
-            stock_id=sheet.on.id,
+            stock_id=stock.id,
             process=process,
             blade=plotter.blade,
-            stock=sheet.on.model_dump(mode="json"),
+            laminated=on.laminated,
+            print_id=print_id if on_sheet else None,
+            stock=stock.model_dump(mode="json"),
             start=found.setting.model_dump(mode="json"),
             prior=prior.force,
-            ladders=[{"forces": forces, "answers": []}],
+            ladders=[lay(session, on, forces)],
         )
         enqueue(session, DEVICES, "cut_ladder", lock=f"plotter {plotter.id}", ladder_id=new.id)
         return new.id
@@ -111,7 +116,11 @@ def do_ladder(ladder_id: int) -> None:
                 return
             plotter_id, process = row.plotter, row.process
             stock = StockRecipe.model_validate(row.stock)
-            start, forces = CutSetting.model_validate(row.start), row.ladders[-1]["forces"]
+            start, ladder, print_id = (
+                CutSetting.model_validate(row.start),
+                as_laid(row.ladders[-1]),
+                row.print_id,
+            )
             number = len(row.ladders)
     except SQLAlchemyError as error:
         raise TryLater from error
@@ -124,11 +133,13 @@ def do_ladder(ladder_id: int) -> None:
     state, values = "failed", dict[str, object]()
     with Heartbeat(beat):
         try:
-            photo = _cut(plotter_id, process, stock, start, forces)
+            photo = _cut(plotter_id, process, stock, start, ladder, print_id)
             values["picture"] = blobs.put(f"ladders/{ladder_id}-{number}.png", photo) if photo else None
             state = "cut"
         except DeviceError as error:
             values["message"] = str(error)
+        except UnknownPrint:
+            values["message"] = "The printed sheet is gone. Begin anew on a scrap."
         except blobs.DiskFull:
             values["message"] = "The disk is full, so the picture of the ladder could not be kept."
         except Exception:
@@ -143,24 +154,25 @@ def do_ladder(ladder_id: int) -> None:
 
 
 def _cut(
-    plotter_id: str, process: str, stock: StockRecipe, start: CutSetting, forces: list[float]
+    plotter_id: str,
+    process: str,
+    stock: StockRecipe,
+    start: CutSetting,
+    ladder: dict[str, Any],
+    print_id: int | None,
 ) -> bytes | None:
     plotter = plotter_at(plotter_id)
-    record, (width, height) = plotter.record, ladder_size(len(forces))
-    at = LadderPlace(
-        record.corner_x_mm + (SCRAP_MM[0] - width) / 2, record.corner_y_mm + (SCRAP_MM[1] - height) / 2
-    )
-    white = np.full((round(SCRAP_MM[1] * PX_PER_MM), round(SCRAP_MM[0] * PX_PER_MM), 3), 255, np.uint8)
-    scrap = PrintedSheet(sheet_png(white), PX_PER_MM, stock.face_um, stock.liner_um)
+    record, at = plotter.record, place_of(ladder, plotter.record)
+    sheet = laid_in(ladder, stock, print_id)
     knife = KnifeSettings(offset_mm=record.knife_offset_mm)
     with open_plotter(plotter.address, record.language, allowed()) as driver:
-        driver.load(scrap)
-        for step in ladder_program(process, start, forces, at, knife):
+        driver.load(sheet)
+        for step in ladder_program(process, start, ladder["forces"], at, knife):
             driver.carry_out(step.motions)
         driver.park()
         photo = driver.photo()
         driver.unload()
-    return photo
+    return None if photo is None else shown_picture(photo, ladder)
 
 
 def answer(ladder_id: int, answers: list[Answer]) -> None:
@@ -186,12 +198,16 @@ def another(ladder_id: int) -> None:
 
     Raises:
         NoSuchTest, NotNow.
+        UnknownPrint, NotPrinted: the sheet it was cut on is gone.
+        NoRoom: that sheet has no spare area left.
         UnderWay: a ladder is being cut at this plotter.
         DeviceError: the shop no longer has the plotter.
     """
     with transaction() as session:
         row = _row(session.get(LadderRow, ladder_id))
-        judged = judge(row)
+        judged, print_id, was = judge(row), row.print_id, row.ladders[-1]
+        job_id = None if print_id is None else session.get_one(Print, print_id).job_id
+    on = None if job_id is None else ladder_subject(job_id, print_id, on_sheet=True)
     with transaction() as session:
         row = _row(session.get(LadderRow, ladder_id, with_for_update=True))
         if row.state == "failed":
@@ -202,7 +218,11 @@ def another(ladder_id: int) -> None:
             raise NotNow(row.state)
         if len(kept) >= MOST_LADDERS:
             raise NotNow("finished")
-        row.ladders = [*kept, {"forces": forces, "answers": []}]
+        laid = lay(session, on, forces)
+        if row.state == "failed":
+            # The sheet may bear some of it already.
+            laid["spoiled"] = [*was.get("spoiled", ()), *([was["box"]] if on else ())]
+        row.ladders = [*kept, laid]
         row.state, row.message = "queued", None
         try:
             session.flush()
@@ -241,7 +261,13 @@ def take(ladder_id: int) -> BookEntry:
         if row.state != "answered":
             raise NotNow(row.state)
         judged = judge(row)
-        key = BookKey(stock=row.stock_id, process=row.process, plotter=row.plotter, blade=row.blade)
+        key = BookKey(
+            stock=row.stock_id,
+            process=row.process,
+            plotter=row.plotter,
+            blade=row.blade,
+            laminated=row.laminated,
+        )
         setting = CutSetting.model_validate(row.start).model_copy(update={"force": judged.proposal.force})
         steps = sum(len(ladder["answers"]) for ladder in row.ladders)
         entry = BookEntry(

@@ -6,7 +6,8 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from perisect.core.job import JobRecipe
-from perisect.core.prepress.film import FilmMm, film_size
+from perisect.core.prepress.film import FilmMm, film_size, outside_film
+from perisect.core.sheet.placing import boxes_on
 from perisect.services.plans import plan
 from perisect.store import setup_cards, stock_moves
 from perisect.store.database import transaction
@@ -25,11 +26,13 @@ class NotPrinted(Exception):
 @dataclass(frozen=True)
 class Film:
     """What lies over a print: width and length of the film that leaves its marks bare, mm (None where none does); when
-    the ink is dry by the printer's card; and whether somebody said that it is laminated."""
+    the ink is dry by the printer's card; whether somebody said that it is laminated; and how many stickers reach out of
+    the film."""
 
     film_mm: FilmMm | None
     dry_at: datetime | None
     laminated: bool
+    outside: int
 
 
 def film_of(print_id: int) -> Film:
@@ -40,11 +43,18 @@ def film_of(print_id: int) -> Film:
     """
     with transaction() as session:
         row = _there(session, print_id)
-        recipe = JobRecipe.model_validate(row.recipe)
+        recipe, number = JobRecipe.model_validate(row.recipe), row.sheet
         card, _ = setup_cards.get(session, recipe.sheet)
         dry_at = None if row.finished_at is None else row.finished_at + timedelta(minutes=card.dry_min)
-        laminated = _used(session, print_id) > 0
-    return Film(film_size(plan(recipe).plan.area), dry_at, laminated)
+        laminated = is_laminated(session, print_id)
+    made = plan(recipe).plan
+    boxes = boxes_on({each.key: each for each in made.footprints}, made.sheets.sheets[number])
+    return Film(film_size(made.area), dry_at, laminated, outside_film(made.area, boxes))
+
+
+def is_laminated(session: Session, print_id: int) -> bool:
+    """Whether somebody said that film lies over a print."""
+    return _used(session, print_id) > 0
 
 
 def laminate(print_id: int, laminated: bool) -> Film:

@@ -60,7 +60,7 @@ def forget(session: Session, key: BookKey) -> None:
     )
 
 
-def key_of(sheet: SheetRecipe, plotter: PlotterRecord, process: str, laminated: bool = False) -> BookKey:
+def key_of(sheet: SheetRecipe, plotter: PlotterRecord, process: str, laminated: bool) -> BookKey:
     """What a process on a sheet is looked up by."""
     return BookKey(
         stock=sheet.on.id, process=process, plotter=plotter.id, blade=plotter.blade, laminated=laminated
@@ -78,15 +78,20 @@ def around(session: Session, sheet: SheetRecipe) -> Surroundings:
     )
 
 
-def known_of(session: Session, sheet: SheetRecipe, plotter: PlotterRecord) -> dict[str, Known]:
-    """What each process is cut with on a sheet at a plotter."""
+def known_of(
+    session: Session, sheet: SheetRecipe, plotter: PlotterRecord, laminated: bool = False
+) -> dict[str, Known]:
+    """What each process is cut with on a sheet at a plotter, under film or not."""
     entries, shop = all_of(session), around(session, sheet)
-    return {each.name: known(key_of(sheet, plotter, each.name), entries, shop) for each in processes()}
+    keys = {each.name: key_of(sheet, plotter, each.name, laminated) for each in processes()}
+    return {process: known(key, entries, shop) for process, key in keys.items()}
 
 
-def settings_of(session: Session, sheet: SheetRecipe, plotter: PlotterRecord) -> dict[str, CutSetting]:
+def settings_of(
+    session: Session, sheet: SheetRecipe, plotter: PlotterRecord, laminated: bool = False
+) -> dict[str, CutSetting]:
     """The same, settings alone."""
-    return {process: each.setting for process, each in known_of(session, sheet, plotter).items()}
+    return {process: each.setting for process, each in known_of(session, sheet, plotter, laminated).items()}
 
 
 def _entry(row: BookRow) -> BookEntry:

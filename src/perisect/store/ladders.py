@@ -63,14 +63,28 @@ def beat(session: Session, ladder_id: int) -> None:
     session.execute(update(LadderRow).where(LadderRow.id == ladder_id).values(heartbeat_at=datetime.now(UTC)))
 
 
-def latest(session: Session, plotter: str, stock: str, process: str) -> LadderRow | None:
-    """The last dialogue of a process in a stock at a plotter."""
+def latest(
+    session: Session, plotter: str, stock: str, process: str, laminated: bool = False
+) -> LadderRow | None:
+    """The last dialogue of a process in a stock at a plotter, under film or not."""
     return session.scalar(
         select(LadderRow)
         .where(LadderRow.plotter == plotter, LadderRow.stock_id == stock, LadderRow.process == process)
+        .where(LadderRow.laminated == laminated)
         .order_by(LadderRow.id.desc())
         .limit(1)
     )
+
+
+def taken_on(session: Session, print_id: int) -> list[tuple[float, float, float, float]]:
+    """What earlier ladders take of a printed sheet: left, top, right, bottom, mm."""
+    on_it = session.scalars(select(LadderRow.ladders).where(LadderRow.print_id == print_id))
+    return [
+        tuple(box)
+        for ladders in on_it
+        for ladder in ladders
+        for box in (ladder["box"], *ladder.get("spoiled", ()))
+    ]
 
 
 def sweep(session: Session) -> int:

@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import (
+    ForeignKey,
     Identity,
     Index,
     String,
@@ -152,8 +153,11 @@ class LadderRow(Base):
     stock_id: Mapped[str] = mapped_column(String(40))
     process: Mapped[str] = mapped_column(String(24))
     blade: Mapped[str] = mapped_column(String(40), default="")
+    laminated: Mapped[bool] = mapped_column(default=False)
+    print_id: Mapped[int | None] = mapped_column(ForeignKey("print.id", ondelete="SET NULL"), index=True)
+    """The printed sheet on whose spare area it is cut; a scrap without."""
     stock: Mapped[dict[str, Any]]
-    """The numbers of the stock."""
+    """The numbers of the stock, its film with them."""
     start: Mapped[dict[str, Any]]
     """The setting that all steps share but for the force."""
     prior: Mapped[float]
@@ -161,7 +165,7 @@ class LadderRow(Base):
     state: Mapped[str] = mapped_column(String(12))
     """queued, cutting, cut (to be answered), answered, or failed."""
     ladders: Mapped[list[dict[str, Any]]] = mapped_column(default=list)
-    """Forces, and answers in their order once they are given."""
+    """Forces, and answers in their order once they are given; on a printed sheet the box it takes and its columns."""
     message: Mapped[str | None]
     picture: Mapped[str | None] = mapped_column(String(200))
     heartbeat_at: Mapped[datetime | None]

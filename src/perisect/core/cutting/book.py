@@ -20,8 +20,6 @@ from perisect.core.sheet.force import ForceScale
 Source = Literal["example", "hand", "test", "shop"]
 Id = Annotated[str, Field(max_length=40)]
 Line = Annotated[str, Field(max_length=200, pattern=r"^[^\x00-\x1f\x7f]*$")]
-FILM_FORCE = 1.15
-"""Film over the print asks for so much more force; our own figure."""
 
 
 class BookKey(BaseModel):
@@ -96,10 +94,8 @@ def known(key: BookKey, entries: Iterable[BookEntry], around: Surroundings) -> K
     record, stock = TABLE[key.process], around.stocks.get(key.stock)
     setting = default_setting(record, scale)
     if stock is not None:
-        must = stock.face_um + (stock.liner_um if record.frees else 0)
-        setting = setting.model_copy(
-            update={"force": scale.nearest(setting.force * float(np.sqrt(must / 90)))}
-        )
+        force = setting.force * float(np.sqrt(_must(key, around) / 90))
+        setting = setting.model_copy(update={"force": scale.nearest(force)})
     return Known(setting, "example", None, "an example: nothing like it was tried yet", False)
 
 
@@ -107,6 +103,8 @@ def _must(key: BookKey, around: Surroundings) -> float:
     stock = around.stocks.get(key.stock)
     if stock is None:
         return 90.0
+    if key.laminated:
+        stock = stock.under_film()
     return stock.face_um + (stock.liner_um if TABLE[key.process].frees else 0)
 
 
@@ -122,13 +120,12 @@ def _distance(key: BookKey, other: BookKey, around: Surroundings) -> float:
 
 
 def _brought(near: BookEntry, key: BookKey, around: Surroundings) -> CutSetting:
-    """A setting brought over: force as the root of the thickness, by its share of the plotter's range, more under
-    film."""
+    """A setting brought over: force as the root of the thickness, film and all, by its share of the plotter's
+    range."""
     mine = around.scales.get(key.plotter, ForceScale())
     its = around.scales.get(near.key.plotter, ForceScale())
     force = near.setting.force * float(np.sqrt(_must(key, around) / _must(near.key, around)))
     force *= mine.most / its.most if key.plotter != near.key.plotter else 1.0
-    force *= FILM_FORCE ** (int(key.laminated) - int(near.key.laminated))
     return near.setting.model_copy(update={"force": mine.nearest(force)})
 
 

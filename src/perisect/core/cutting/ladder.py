@@ -15,6 +15,8 @@ SIDE_MM = 6.0
 PITCH_MM = 9.0
 """From step to step, and from row to row."""
 ROWS = 3
+LEAD_MM = (6.0, 4.0)
+"""Room on the left of a ladder and below it, where the blade is turned to a known heading."""
 LETTER = np.array(
     [[0, 0], [4, 0], [4, 1.2], [1.4, 1.2], [1.4, 2.4], [3.2, 2.4], [3.2, 3.6], [1.4, 3.6], [1.4, 6], [0, 6]],
     float,
@@ -24,15 +26,29 @@ LETTER = np.array(
 
 @dataclass(frozen=True)
 class LadderPlace:
-    """Where a ladder stands: its lower left corner, mm of the plate, y up."""
+    """Where a ladder stands: its lower left corner, mm of the plate, y up; and how many steps side by side, further
+    ones above them."""
 
     x_mm: float
     y_mm: float
+    columns: int = 40
 
 
-def ladder_size(steps: int) -> tuple[float, float]:
-    """Width and height of a ladder, mm."""
-    return (steps - 1) * PITCH_MM + SIDE_MM, (ROWS - 1) * PITCH_MM + SIDE_MM
+def ladder_columns(steps: int) -> list[int]:
+    """Ways to fold so many steps, by how many stand side by side: in one row first, in one column last."""
+    return list(dict.fromkeys([steps, -(-steps // 2), -(-steps // 3), 2, 1]))
+
+
+def ladder_size(steps: int, columns: int | None = None) -> tuple[float, float]:
+    """Width and height of a ladder, mm, so many of its steps side by side (all of them)."""
+    columns = min(columns or steps, steps)
+    rows = -(-steps // columns) * ROWS
+    return (columns - 1) * PITCH_MM + SIDE_MM, (rows - 1) * PITCH_MM + SIDE_MM
+
+
+def step_corner(step: int, columns: int) -> tuple[float, float]:
+    """Lower left corner of a step (from 0) in its ladder, mm, y up."""
+    return step % columns * PITCH_MM, step // columns * ROWS * PITCH_MM
 
 
 def shapes() -> tuple[NDArray[np.float64], ...]:
@@ -54,10 +70,9 @@ def ladder_program(
     done = [Step(None, (Tool(record.name, record.pen, setting.speed_cm_s, forces[0]), *_stroke(before)))]
     for number, force in enumerate(forces):
         motions: list[Motion] = [Tool(record.name, record.pen, setting.speed_cm_s, force)]
+        right, up = step_corner(number, at.columns)
         for row, ring in enumerate(shapes()):
-            path = with_overcut(
-                ring + (at.x_mm + number * PITCH_MM, at.y_mm + row * PITCH_MM), setting.overcut_mm
-            )
+            path = with_overcut(ring + (at.x_mm + right, at.y_mm + up + row * PITCH_MM), setting.overcut_mm)
             for _ in range(setting.passes):
                 axis, heading = axis_path(path, heading, knife)
                 motions += _stroke(axis)

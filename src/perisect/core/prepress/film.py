@@ -1,5 +1,9 @@
 """How large film is cut to laminate a sheet: clear of the marks, for shine blinds the sensor, and smaller than it."""
 
+from collections.abc import Sequence
+
+import numpy as np
+
 from perisect.core.sheet.usable import UsableArea
 
 FilmMm = tuple[float, float]
@@ -34,6 +38,16 @@ def film_size(area: UsableArea) -> FilmMm | None:
     """Width and length of that film, mm."""
     box = film_box(area)
     return None if box is None else (box[2] - box[0], box[3] - box[1])
+
+
+def outside_film(area: UsableArea, boxes: Sequence[tuple[float, float, float, float]]) -> int:
+    """How many of the boxes, left, top, right, bottom in sheet mm, reach out of that film; none where there is none."""
+    film = film_box(area)
+    if film is None or not boxes:
+        return 0
+    low, high = np.array(film[:2]), np.array(film[2:])
+    sides = np.asarray(boxes)
+    return int(((sides[:, :2] < low).any(axis=1) | (sides[:, 2:] > high).any(axis=1)).sum())
 
 
 def _area(box: list[float]) -> float:

@@ -27,6 +27,11 @@ class _Equipment(BaseModel):
     name: EquipmentName
 
 
+THICKEST_UM = 2000.0
+FILM_UM = 30.0
+"""How thick a thin cold film is with its glue; our own figure."""
+
+
 class StockRecipe(_Equipment):
     """Sheets of one size, or a roll whose panels are cut to length.
 
@@ -37,10 +42,14 @@ class StockRecipe(_Equipment):
     width_mm: SideMm
     height_mm: LongMm
     face: FaceName = "paper"
-    face_um: Annotated[float, Field(ge=10, le=2000, allow_inf_nan=False)] = 90.0
-    liner_um: Annotated[float, Field(ge=0, le=2000, allow_inf_nan=False)] = 80.0
+    face_um: Annotated[float, Field(ge=10, le=THICKEST_UM, allow_inf_nan=False)] = 90.0
+    liner_um: Annotated[float, Field(ge=0, le=THICKEST_UM, allow_inf_nan=False)] = 80.0
     gloss: Literal["matt", "satin", "gloss"] = "matt"
     price: Price = 0.0
+
+    def under_film(self) -> "StockRecipe":
+        """The same with film over its print, which the blade has to go through too."""
+        return self.model_copy(update={"face_um": min(self.face_um + FILM_UM, THICKEST_UM)})
 
     def panel(self, height_mm: float | None = None) -> Stock:
         """A sheet of it, or a panel of this height."""

@@ -58,17 +58,17 @@ export function CutStation() {
   const { sheets } = job;
   const sheetHere = print?.current && print.sheet < sheets.sheets.length;
   const totals = useQuery({
-    queryKey: ["totals", job.id, job.revision, print?.sheet],
+    queryKey: ["totals", job.id, job.revision, print?.id],
     enabled: Boolean(sheetHere),
     queryFn: () =>
-      call("get_cut_plan", { path: { job_id: job.id, number: print!.sheet + 1 } }),
+      call("get_cut_plan", { path: { job_id: job.id, number: print!.sheet + 1 }, query: { print: print!.id } }),
   });
 
   const approve = useRef<() => unknown>(() => undefined);
   const wait = useRef<() => unknown>(() => undefined);
   useKeys({ c: () => !testing && approve.current(), p: () => !testing && wait.current() });
 
-  if (testing) return <TestCut process={testing} onBack={() => setTesting(null)} />;
+  if (testing && print) return <TestCut process={testing} print={print} onBack={() => setTesting(null)} />;
   if (!print)
     return (
       <Station table={<EmptyTable>The plotter cuts a printed sheet. Print one at station 4 first.</EmptyTable>} next={{ label: "Go to print", station: 4 }}>
@@ -203,7 +203,7 @@ export function CutStation() {
         {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
         {!busy && <LoadingCard />}
       </Section>
-      {totals.data && !busy && <SettingsSection processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
+      {totals.data && !busy && <SettingsSection print={print} processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
       <Dialog
         open={again}
         onClose={() => setAgain(false)}

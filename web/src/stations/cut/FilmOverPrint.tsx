@@ -26,7 +26,11 @@ export function FilmOverPrint({ print }: { print: Print }) {
   const dry = Date.parse(film.dry_at);
   const at = new Date(dry).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" });
   const say = (laminated: boolean) =>
-    void call("put_film", { path, body: { laminated } }).then((next) => client.setQueryData(key, next), tell);
+    void call("put_film", { path, body: { laminated } })
+      .then((next) => client.setQueryData(key, next))
+      // The blade has to go through the film too.
+      .then(() => Promise.all(["settings", "totals"].map((which) => client.invalidateQueries({ queryKey: [which] }))))
+      .catch(tell);
   if (now < dry && !film.laminated)
     return <p className="px-3.5 pb-1 text-look">By the card of {card?.printer ?? "the printer"} the ink is dry at {at}, in {Math.ceil((dry - now) / 60_000)} min. Laminate and cut it then.</p>;
   if (!film.film_mm) return null;
@@ -36,7 +40,11 @@ export function FilmOverPrint({ print }: { print: Print }) {
         <span className="text-quiet">{film.laminated ? "Laminated" : `Dry since ${at}; film`} <span className="figure text-[12.5px]">{size(film.film_mm[0], film.film_mm[1], 0)}</span></span>
         <Button onClick={() => say(!film.laminated)}>{film.laminated ? "It is not" : "It is laminated"}</Button>
       </Row>
-      {film.laminated && <p className="px-3.5 pb-1 text-[12.5px] text-look">The settings below are those without film, which wants more force: make the test cut on a scrap under the same film.</p>}
+      {film.outside > 0 && (
+        <p className="px-3.5 pb-1 text-[12.5px] text-look">
+          {film.outside === 1 ? "One sticker reaches" : `${film.outside} stickers reach`} out of the film, which leaves the marks bare: {film.outside === 1 ? "it stays" : "they stay"} partly without film.
+        </p>
+      )}
     </>
   );
 }

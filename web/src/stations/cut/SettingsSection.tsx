@@ -1,9 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Schemas } from "../../api/client";
+import { call, type Print, type Schemas } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
 import { useJob } from "../../job/job";
-import { useShop } from "../../job/useShop";
 import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { Fold } from "../../ui/Fold";
@@ -16,38 +15,34 @@ export const unitOf = (scale: Schemas["ForceScale"]) => (scale.unit === "gf" ? "
 const titleOf = (process: string) => PROCESSES.find((each) => each.name === process)?.title ?? process;
 export const sureOf = (share: number) => `${Math.min(99, Math.round(share * 100))} % clean`;
 
-export function useSettings() {
+/** What a print is cut with: its stock at its plotter, under film or not. */
+export function useSettings(print: Print) {
   const { job } = useJob();
-  const sheet = job.recipe.sheet;
-  const key = ["settings", job.id, sheet?.plotter?.id, sheet?.paper?.id];
-  const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_settings", { path: { job_id: job.id }, signal }), retry: false });
+  const key = ["settings", job.id, print.id];
+  const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_settings", { path: { job_id: job.id }, query: { print: print.id }, signal }), retry: false });
   return { settings: data, key };
 }
 
 /** What each process of this sheet is cut with, where that comes from, and the way to a test cut. */
-export function SettingsSection({ processes, onTest }: { processes: string[]; onTest: (process: string) => void }) {
-  const { job } = useJob();
-  const shop = useShop();
+export function SettingsSection({ print, processes, onTest }: { print: Print; processes: string[]; onTest: (process: string) => void }) {
   const tell = useNotice();
   const client = useQueryClient();
-  const { settings, key } = useSettings();
+  const { settings, key } = useSettings(print);
   const inTurn = useInTurn();
   if (!settings) return null;
   const mine = settings.settings.filter((each) => processes.includes(each.process));
   const untested = mine.filter((each) => each.source !== "test" || !each.is_own).length;
-  const { paper, plotter } = job.recipe.sheet ?? {};
+  const { stock_id: stock, plotter_id: plotter, blade, laminated } = settings;
   const keep = (known: Known, some: Partial<Schemas["CutSetting"]>) => {
-    if (!paper || !plotter) return;
-    const blade = shop?.plotters.find((each) => each.id === plotter.id)?.blade ?? "";
     inTurn(() => {
       const now = client.getQueryData<Schemas["SettingsView"]>(key)?.settings.find((each) => each.process === known.process) ?? known;
-      const body = { key: { stock: paper.id, process: known.process, plotter: plotter.id, blade, laminated: false }, setting: { ...now.setting, ...some } };
+      const body = { key: { stock, process: known.process, plotter, blade, laminated }, setting: { ...now.setting, ...some } };
       return call("put_entry", { body: body as Schemas["BookEntry"] }).then(() => client.invalidateQueries({ queryKey: key })).catch(tell);
     });
   };
   return (
     <Fold title="Settings and test cut" told={untested ? `${untested} not tested` : "tested"} open={untested > 0}>
-      <p className="px-3.5 pb-1 text-[12.5px] text-quiet">For {settings.stock} at {settings.plotter}{settings.blade && `, blade ${settings.blade}`}. Force is in the plotter&rsquo;s own {settings.force.unit === "gf" ? "grams" : "steps"}.</p>
+      <p className="px-3.5 pb-1 text-[12.5px] text-quiet">For {settings.stock}{laminated && " under film"} at {settings.plotter}{settings.blade && `, blade ${settings.blade}`}. Force is in the plotter&rsquo;s own {settings.force.unit === "gf" ? "grams" : "steps"}.</p>
       {mine.map((known) => (
         <section key={known.process} aria-label={`Setting of ${titleOf(known.process)}`} className="mx-2.5 mb-2 rounded-md border border-rule bg-paper py-1.5">
           <p className="flex items-baseline justify-between gap-2 px-2.5">

@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Schemas, urlOf } from "../../api/client";
+import { call, type Print, type Schemas, urlOf } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
 import { LightTable } from "../../bench/LightTable";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
+import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
 import { Section } from "../../ui/Reading";
 import { EmptyTable, Station } from "../Station";
@@ -13,9 +14,6 @@ import { sureOf, unitOf, useSettings } from "./SettingsSection";
 type Cut = Schemas["LadderCutView"];
 type Answer = Schemas["LadderView"]["answers"][number];
 
-const SCRAP = { width: 120, height: 60 };
-const PITCH = 9;
-const SIDE = 6;
 const ANSWERS: { value: Answer; label: string; short: string; on: string }[] = [
   { value: "not_through", label: "Not through", short: "not through", on: "bg-stop-pale border-stop text-stop" },
   { value: "ragged", label: "Ragged", short: "ragged", on: "bg-look-pale border-look text-look" },
@@ -26,14 +24,14 @@ const ANSWERS: { value: Answer; label: string; short: string; on: string }[] = [
 const isUnderWay = (state: Cut["state"] | undefined) => state === "queued" || state === "cutting";
 
 /** A test cut: the ladder on the table, an answer a step, and what they say. */
-export function TestCut({ process, onBack }: { process: string; onBack: () => void }) {
+export function TestCut({ process, print, onBack }: { process: string; print: Print; onBack: () => void }) {
   const { job } = useJob();
   const tell = useNotice();
   const client = useQueryClient();
-  const { settings, key: settingsKey } = useSettings();
+  const { settings, key: settingsKey } = useSettings(print);
   const known = settings?.settings.find((each) => each.process === process);
   const title = PROCESSES.find((each) => each.name === process)?.title ?? process;
-  const key = ["test cut", job.id, process, known?.test ?? 0];
+  const key = ["test cut", known?.test ?? 0];
   const { data: cut } = useQuery({
     queryKey: key,
     enabled: Boolean(known?.test),
@@ -42,38 +40,44 @@ export function TestCut({ process, onBack }: { process: string; onBack: () => vo
   });
   const put = (asked: Promise<Cut>) =>
     void asked
-      .then((now) => client.setQueryData(["test cut", job.id, process, now.id], now))
+      .then((now) => client.setQueryData(["test cut", now.id], now))
       .then(() => client.invalidateQueries({ queryKey: settingsKey }))
       .catch(tell);
-  const begin = () => put(call("post_test_cut", { path: { job_id: job.id }, body: { process } }));
+  const begin = (on_sheet: boolean) => put(call("post_test_cut", { path: { job_id: job.id }, body: { process, print_id: print.id, on_sheet } }));
   const path = { test: cut?.id ?? 0 };
   const last = cut?.ladders[cut.ladders.length - 1];
   const under = isUnderWay(cut?.state);
+  const picture = { width: last?.picture_mm[0] ?? 0, height: last?.picture_mm[1] ?? 0 };
   if (!settings || !known) return null;
+  const stock = `${settings.stock}${settings.laminated ? " under film" : ""}`;
   return (
     <Station
       table={
         cut?.has_picture && last && !under ? (
-          <LightTable box={{ x: 0, y: 0, ...SCRAP }} subject={`test cut ${cut.id} ${cut.ladders.length}`} label={`test cut · ${title.toLowerCase()} · ${cut.stock}`} layers={[]}>
+          <LightTable box={{ x: 0, y: 0, ...picture }} subject={`test cut ${cut.id} ${cut.ladders.length}`} label={`test cut · ${title.toLowerCase()} · ${stock}`} layers={[]}>
             {() => (
               <>
-                <image href={`${urlOf("get_ladder_picture", path)}?ladder=${cut.ladders.length}`} width={SCRAP.width} height={SCRAP.height} preserveAspectRatio="none" />
+                <image href={`${urlOf("get_ladder_picture", path)}?ladder=${cut.ladders.length}`} {...picture} preserveAspectRatio="none" />
                 {last.forces.map((force, number) => (
-                  <text key={force} x={(SCRAP.width - ((last.forces.length - 1) * PITCH + SIDE)) / 2 + number * PITCH + SIDE / 2} y={52} fontSize={3.4} textAnchor="middle" className="figure" fill="#16211f">{force}</text>
+                  <text key={force} x={last.labels[number]?.[0]} y={last.labels[number]?.[1]} fontSize={2.4} textAnchor="middle" className="figure" fill="#16211f">{force}</text>
                 ))}
               </>
             )}
           </LightTable>
         ) : (
-          <EmptyTable>{under ? "The ladder is being cut. Keep hands and hair off the carriage." : `Lay a scrap of ${settings.stock}, 120 × 60 mm or more, at the corner of the plotter, and cut a ladder of small shapes at rising force.`}</EmptyTable>
+          <EmptyTable>{under ? "The ladder is being cut. Keep hands and hair off the carriage." : `A ladder of small shapes at rising force shows what cuts ${stock} clean. It is cut where sheet ${print.sheet + 1} is bare, or on a scrap of the same, 120 × 60 mm or more, laid at the corner of the plotter.`}</EmptyTable>
         )
       }
     >
-      <Section title={`Test cut: ${title.toLowerCase()}, ${settings.stock}`}>
+      <Section title={`Test cut: ${title.toLowerCase()}, ${stock}`}>
         {(!cut || cut.state === "failed") && (
           <div className="px-3.5 py-1.5">
             {cut?.message && <p role="alert" className="pb-1.5 text-stop">{cut.message}</p>}
-            <Button kind="act" onClick={() => (cut ? put(call("post_ladder", { path })) : begin())}>{cut ? "Cut the ladder again" : "Cut a ladder"}</Button>
+            {cut ? (
+              <Button kind="act" onClick={() => put(call("post_ladder", { path }))}>Cut the ladder again</Button>
+            ) : (
+              <BothWays print={print} act onBegin={begin} />
+            )}
           </div>
         )}
         {under && <p role="status" className="px-3.5 py-1.5">{cut?.state === "queued" ? "Waiting for the plotter …" : "Cutting the ladder …"}</p>}
@@ -99,12 +103,24 @@ export function TestCut({ process, onBack }: { process: string; onBack: () => vo
           {known.is_own && known.source === "test" && <p role="status" className="px-3.5 text-good">In the book: force {known.setting.force}, {known.why}.</p>}
         </Section>
       )}
-      <div className="flex flex-wrap gap-1.5 px-3.5 py-2">
-        <Button onClick={onBack}>Back to the sheet</Button>
-        {cut && !under && <Button kind="quiet" onClick={begin}>Begin anew</Button>}
-      </div>
+      {cut && !under && (
+        <Fold title="Begin anew" told={cut.on_sheet ? "this one is on the sheet" : "this one is on a scrap"}>
+          <div className="px-3.5 pb-1.5"><BothWays print={print} onBegin={begin} /></div>
+        </Fold>
+      )}
+      <div className="px-3.5 py-2"><Button onClick={onBack}>Back to the sheet</Button></div>
       <p className="px-3.5 pb-2 text-[12.5px] text-quiet">Blades cut: keep hands and hair off the moving carriage, and follow the maker&rsquo;s manual.</p>
     </Station>
+  );
+}
+
+/** On the sheet that is going to be cut, or on a scrap of its stock. */
+function BothWays({ print, act, onBegin }: { print: Print; act?: boolean; onBegin: (onSheet: boolean) => void }) {
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <Button kind={act ? "act" : "plain"} onClick={() => onBegin(true)}>On sheet {print.sheet + 1}, where it is bare</Button>
+      <Button onClick={() => onBegin(false)}>On a scrap</Button>
+    </div>
   );
 }
 

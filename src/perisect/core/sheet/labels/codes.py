@@ -59,7 +59,16 @@ def _modules(kind: CodeKind, text: str) -> NDArray[np.bool_]:
 def _qr(text: str) -> NDArray[np.bool_]:
     if not text:
         raise ValueError("there is nothing to encode")
-    made = segno.make_qr(text, error="m", boost_error=False, mask=MASK)
+    # Without a word on their encoding a reader has to guess what letters beyond ASCII are, and guesses wrong.
+    plain = text.isascii()
+    made = segno.make_qr(
+        text,
+        error="m",
+        boost_error=False,
+        mask=MASK,
+        encoding=None if plain else "utf-8",
+        eci=not plain,
+    )
     return np.array([list(row) for row in made.matrix], bool)
 
 
