@@ -137,7 +137,7 @@ def check_box(drawn, name: str) -> None:
 @pytest.mark.parametrize(
     "data",
     [
-        svg('<rect id="cut" x="5" y="5" width="50" height="30" fill="none" stroke="red"/>').replace(
+        svg('<rect id="cut" x="5" y="5" width="50" height="30" fill="gold"/>').replace(
             b'<circle cx="30" cy="20" r="10" fill="teal"/>', b""
         ),
         svg('<rect id="Cut paper" x="15" y="5" width="30" height="30" fill="gold"/>'),
@@ -145,7 +145,7 @@ def check_box(drawn, name: str) -> None:
         pdf("/Spot CS 1 SCN " + BOX),
         pdf(ART + "1 0 0 RG " + BOX),
     ],
-    ids=["only a line", "filled", "filled spot", "only a spot line", "no name"],
+    ids=["only an area", "filled", "filled spot", "only a spot line", "no name"],
 )
 def test_what_may_be_art_stays_art(data: bytes) -> None:
     drawn = decode(data)

@@ -7,7 +7,7 @@ import typer
 
 from perisect.cli.command import app, fail
 
-KINDS = "PNG, JPEG, WebP, TIFF, SVG or PDF"
+KINDS = "PNG, JPEG, WebP, TIFF, SVG or PDF; a die as DXF or SVG"
 
 
 @app.command()

@@ -29,6 +29,7 @@ from perisect.core.job.files import (
     under_picture,
 )
 from perisect.core.job.findings import findings_of
+from perisect.core.job.new_piece import as_die
 from perisect.core.lines import LineError, LineRecipe
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.core.prepress.crop_marks import with_crop_marks
@@ -111,18 +112,18 @@ def make(
         if bleed_mm > 0:
             bled[f"d{number + 1}"] = rgba
         watch.lap("encode")
-        designs.append(
-            DesignRecipe(
-                id=f"d{number + 1}",
-                name=title_of(path),
-                artwork=key,
-                longest_mm=longest_mm,
-                border_mm=border_mm,
-                peel_mm=peel_mm,
-                copies=copies or 1,
-                lines=LineRecipe(bleed_mm=bleed_mm),
-            )
+        design = DesignRecipe(
+            id=f"d{number + 1}",
+            name=title_of(path),
+            artwork=key,
+            longest_mm=longest_mm,
+            border_mm=border_mm,
+            peel_mm=peel_mm,
+            copies=copies or 1,
+            lines=LineRecipe(bleed_mm=bleed_mm),
         )
+        own = artworks[key].own_mm
+        designs.append(as_die(design, max(own)) if artworks[key].is_die and own is not None else design)
     try:
         sheet = sheet_of(stock_of(stock), gap_mm, copies is None)
         plan = plan_job(JobRecipe(designs=tuple(designs), sheet=sheet), artworks)

@@ -5,6 +5,7 @@ import tempfile
 import zipfile
 from typing import IO, Any
 
+from perisect.core.artwork.die_dxf import looks_like_dxf
 from perisect.core.job.files import CUT_WRITERS
 from perisect.services.nests import nested_plan
 from perisect.services.plans import plan
@@ -67,7 +68,8 @@ def job_zip(job_id: int) -> IO[bytes]:
 
 
 def _suffix(data: bytes) -> str:
-    return next((suffix for head, suffix in SUFFIXES.items() if data.startswith(head)), "svg")
+    drawing = "dxf" if looks_like_dxf(data) else "svg"
+    return next((suffix for head, suffix in SUFFIXES.items() if data.startswith(head)), drawing)
 
 
 TOLD = (

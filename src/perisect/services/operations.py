@@ -151,7 +151,8 @@ def _change(request: Request) -> Result:
 def _picture(request: Request) -> Result:
     """A piece made of a picture that was sent; pictures of one drop are one step, in the order of their files."""
     name, batch = str(request["name"]), str(request["batch"])
-    read_in(request["artwork"])
+    read = read_in(request["artwork"])
+    die_mm = max(read.own_mm) if read.is_die and read.own_mm is not None else None
     made: list[str] = []
     with transaction() as session:
         rows = operations.of_batch(session, request["job"], batch)
@@ -164,7 +165,7 @@ def _picture(request: Request) -> Result:
 
         def with_it(now: JobRecipe) -> JobRecipe:
             later = (each.id for each in now.designs if there.get(each.id, -1) > request["position"])
-            new, design_id = with_picture(now, request["artwork"], name, next(later, None), habit)
+            new, design_id = with_picture(now, request["artwork"], name, next(later, None), habit, die_mm)
             made.append(design_id)
             return new
 

@@ -169,14 +169,17 @@ def _pack(artwork: TracedArtwork) -> bytes:
     facts = {
         name: adapter.dump_python(getattr(artwork, name), mode="json") for name, adapter in _HEAD.items()
     }
-    both = shapely.geometrycollections([artwork.outline.shape, artwork.outline.held])
-    head = json.dumps({"specks": artwork.outline.specks, "facts": facts}).encode()
-    return len(head).to_bytes(4, "big") + head + shapely.to_wkb(both)
+    outline = artwork.outline
+    beside = [process for process, _ in outline.beside]
+    every = shapely.geometrycollections([outline.shape, outline.held, *(line for _, line in outline.beside)])
+    head = json.dumps({"specks": outline.specks, "beside": beside, "facts": facts}).encode()
+    return len(head).to_bytes(4, "big") + head + shapely.to_wkb(every)
 
 
 def _unpack(data: bytes) -> TracedArtwork:
     start = 4 + int.from_bytes(data[:4], "big")
     head = json.loads(data[4:start])
     facts = {name: _HEAD[name].validate_python(value) for name, value in head["facts"].items()}
-    shape, held = shapely.from_wkb(data[start:]).geoms
-    return TracedArtwork(outline=Outline(shape, head["specks"], held), **facts)
+    shape, held, *lines = shapely.from_wkb(data[start:]).geoms
+    beside = tuple(zip(head["beside"], lines, strict=True))
+    return TracedArtwork(outline=Outline(shape, head["specks"], held, beside), **facts)

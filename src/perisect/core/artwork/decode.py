@@ -2,11 +2,13 @@
 
 import io
 import warnings
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, PngImagePlugin
 
+from perisect.core.artwork.die_dxf import looks_like_dxf, svg_of
 from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.png_rows import rows_there
 from perisect.core.artwork.rendered import Decoded
@@ -21,7 +23,7 @@ MAX_BYTES = 100_000_000
 
 LEAST_PPI, MOST_PPI = 100, 2400
 
-KINDS = "PNG, JPEG, WebP, TIFF, SVG and PDF"
+KINDS = "PNG, JPEG, WebP, TIFF, SVG and PDF, and DXF for a die"
 
 # A compressed text chunk may unpack to anything; none of ours is read.
 PngImagePlugin.MAX_TEXT_CHUNK = 1 << 20
@@ -29,7 +31,7 @@ Image.MAX_IMAGE_PIXELS = MAX_PIXELS
 
 
 def kind_of(data: bytes) -> str:
-    """PNG, JPEG, WEBP, TIFF, SVG or PDF, by the first bytes.
+    """PNG, JPEG, WEBP, TIFF, SVG, PDF or DXF, by the first bytes.
 
     Raises:
         ArtworkError: empty, too long, or none of these.
@@ -52,6 +54,8 @@ def kind_of(data: bytes) -> str:
         return "PDF"
     if looks_like_svg(data):
         return "SVG"
+    if looks_like_dxf(data):
+        return "DXF"
     raise ArtworkError(
         "This is not a picture Perisect reads.",
         f"It reads {KINDS}. Export the art as one of these and drop that.",
@@ -97,8 +101,15 @@ def decode(data: bytes, page: int = 1) -> Decoded:
     """
     read_header(data)
     kind = kind_of(data)
-    if kind in ("SVG", "PDF"):
-        return render_svg(data) if kind == "SVG" else render_pdf(data, page)
+    match kind:
+        case "SVG":
+            return render_svg(data)
+        case "PDF":
+            return render_pdf(data, page)
+        case "DXF":
+            svg, said = svg_of(data)
+            drawn = render_svg(svg)
+            return replace(drawn, notes=(*drawn.notes, *said))
     notes: list[str] = []
     try:
         with warnings.catch_warnings():

@@ -3,10 +3,12 @@
 import copy
 import re
 import xml.etree.ElementTree as ET
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 WORDS = {
@@ -23,9 +25,22 @@ WORDS = {
     "diecut",
 }
 BESIDE = {
-    "through", "throughcut", "perf", "perforate", "perforation", "perforated", "crease", "creases", "fold", "folds",
-}  # fmt: skip
-"""Further lines of a plotter: they are no art either."""
+    "through": "through",
+    "throughcut": "through",
+    "perf": "perforate",
+    "perforate": "perforate",
+    "perforation": "perforate",
+    "perforated": "perforate",
+    "crease": "crease",
+    "creases": "crease",
+    "fold": "crease",
+    "folds": "crease",
+    "weed": "weed",
+}
+"""Further lines of a plotter, and their processes: they are no art either."""
+
+OWN = "own"
+"""What stands for the process of the piece's own line, which its recipe says."""
 
 THIN = 0.5
 """What is drawn of a line covers less than this of what it goes round."""
@@ -34,35 +49,62 @@ _SHAPES = {"path", "rect", "circle", "ellipse", "polygon", "polyline", "line", "
 _DRAWN = _SHAPES - {"g"} | {"text", "image"}
 _SHARED = {"defs", "style", "symbol"}
 _AS_AREA = "fill:#000 !important;fill-opacity:1 !important;stroke:none !important;opacity:1 !important"
+_AS_FACE = "fill:#fff;fill-opacity:1;stroke:none;opacity:1"
+"""The face of the stock: white, which prints nothing."""
+
+
+@dataclass(frozen=True)
+class FurtherLine:
+    """A line beside the one round the piece: its process, and (n, 2) points in px of the rendering; a closed one ends
+    where it begins."""
+
+    process: str
+    points: NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class HeldLine:
-    """A line of a drawing's own by its name, and (h, w) coverage of what it goes round, px of the rendering."""
+    """A line of a drawing's own by its name, and (h, w) coverage of what it goes round, px of the rendering.
+
+    `shape` is that exactly, px, where the drawing tells it; `further` are lines beside it; `alone` says that nothing
+    is printed: the drawing is a die.
+    """
 
     name: str
     area: NDArray[np.uint8]
+    shape: shapely.MultiPolygon | None = None
+    further: tuple[FurtherLine, ...] = ()
+    alone: bool = False
 
 
 @dataclass(frozen=True)
 class Parted:
-    """A drawing without its cut lines, the lines as they are drawn, and what they go round, each as a drawing."""
+    """A drawing without its cut lines, the lines as they are drawn, and what they go round, each as a drawing; lines
+    beside them by process; and whether there is nothing else, so that the art is the bare face within the lines."""
 
     name: str
     art: ET.Element
     lines: ET.Element
     area: ET.Element
+    further: dict[str, ET.Element]
+    alone: bool
 
 
 def names_a_line(name: str) -> bool:
     """Whether a layer or a colour of this name holds lines for a plotter."""
     words = _words(name)
-    return bool(words & (WORDS | BESIDE))
+    return bool(words & (WORDS | BESIDE.keys()))
 
 
 def names_a_cut(name: str) -> bool:
     """Whether lines of this name are those round a piece."""
     return bool(_words(name) & WORDS)
+
+
+def process_named(name: str) -> str:
+    """The process that lines of such a name are for: `OWN` for those round a piece."""
+    words = _words(name)
+    return next((BESIDE[word] for word in sorted(words & BESIDE.keys(), reverse=True)), OWN)
 
 
 def _words(name: str) -> set[str]:
@@ -77,41 +119,64 @@ def is_thin(drawn: NDArray[np.uint8], area: NDArray[np.uint8]) -> bool:
 
 
 def parted(root: ET.Element) -> Parted | None:
-    """An SVG's cut lines apart from its art; None when it names none, or nothing else is drawn."""
+    """An SVG's cut lines apart from its art; None when it names none. A drawing with nothing else is a die."""
     every = list(root.iter())
     named = {number: name for number, element in enumerate(every) if number and (name := _name_of(element))}
     cuts = {number for number, name in named.items() if names_a_cut(name)}
     if not cuts:
         return None
+    beside = {number: process_named(name) for number, name in named.items()}
+    # Lines called through cuts go round the piece where no others do.
+    own = {number for number in cuts if beside[number] == OWN} or cuts
+    further = {
+        process: {n for n, its in beside.items() if its == process} - own for process in {*beside.values()}
+    }
+    further.pop(OWN, None)
     try:
         art, lines, area = (copy.deepcopy(root) for _ in range(3))
+        others = {process: copy.deepcopy(root) for process, numbers in further.items() if numbers}
     except RecursionError:
         return None
-    _remove(art, {id(list(art.iter())[number]) for number in named})
-    if not any(_local(each) in _DRAWN for each in art.iter()):
-        return None
+    _remove(art, _ids(art, named))
+    alone = not any(_local(each) in _DRAWN for each in art.iter())
     for whole in (lines, area):
-        _keep_only(whole, cuts)
-    for element in area.iter():
+        _keep_only(whole, own, set(named) - own)
+    for process, whole in others.items():
+        _keep_only(whole, further[process], set(named) - further[process])
+    if alone:
+        art = copy.deepcopy(area)
+        _paint(art, _AS_FACE)
+    _paint(area, _AS_AREA)
+    return Parted(named[min(own)][:80], art, lines, area, others, alone)
+
+
+def _paint(root: ET.Element, style: str) -> None:
+    for element in root.iter():
         if _local(element) in _SHAPES and not _is_shared(element):
             told = element.get("style", "").strip().rstrip(";")
-            element.set("style", f"{told};{_AS_AREA}" if told else _AS_AREA)
-    return Parted(named[min(cuts)][:80], art, lines, area)
+            element.set("style", f"{told};{style}" if told else style)
 
 
-def _keep_only(root: ET.Element, numbers: set[int]) -> None:
-    """Take everything out of a drawing but some elements, what they lie in, and what they may refer to."""
-    every, parents = list(root.iter()), _parents(root)
-    keep = {id(root)}
-    for number, element in enumerate(every):
-        if number not in numbers and not _is_shared(element):
-            continue
-        keep |= {id(each) for each in element.iter()}
+def _ids(root: ET.Element, numbers: Iterable[int]) -> set[int]:
+    every = list(root.iter())
+    return {id(every[number]) for number in numbers}
+
+
+def _keep_only(root: ET.Element, numbers: set[int], but: set[int]) -> None:
+    """Take everything out of a drawing but some elements, without others that lie in them, what they lie in, and what
+    they may refer to."""
+    parents = _parents(root)
+    keep, inside = {id(root)}, set[int]()
+    for number, element in enumerate(list(root.iter())):
         above = parents.get(id(element))
-        while above is not None and id(above) not in keep:
-            keep.add(id(above))
-            above = parents.get(id(above))
-    _remove(root, {id(element) for element in every} - keep)
+        is_inside = above is not None and id(above) in inside and number not in but
+        if is_inside or number in numbers or _is_shared(element):
+            inside.add(id(element))
+            keep.add(id(element))
+            while above is not None and id(above) not in keep:
+                keep.add(id(above))
+                above = parents.get(id(above))
+    _remove(root, {id(element) for element in root.iter()} - keep)
 
 
 def _parents(root: ET.Element) -> dict[int, ET.Element]:

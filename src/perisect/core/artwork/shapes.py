@@ -26,6 +26,8 @@ FLATNESS_PX = 0.012
 MOST_POINTS = 60_000
 MOST_FACES = 4000
 CHECK_PX = 900
+ODD = (ValueError, ArithmeticError, AttributeError, TypeError, LookupError, RecursionError)
+"""What the parser raises when an odd attribute leads it astray; a trace of the rendering can tell still."""
 
 _NOT_PLAIN = {
     "image", "text", "tspan", "mask", "clipPath", "filter", "pattern", "marker", "switch", "animate",
@@ -60,8 +62,7 @@ def shapes_of(root: ET.Element, text: str, rgba: NDArray[np.uint8]) -> Shapes | 
         vague = np.array([_is_vague(element) for element in shapes], bool)
         opaque = all(_is_opaque(_told(element)) for element in shapes)
         paths = drawn_paths(shapes, scale) if opaque else None
-    except (ValueError, ArithmeticError, AttributeError, TypeError, LookupError, RecursionError):
-        # The parser raises what an odd attribute leads it to; the trace still can tell.
+    except ODD:
         return None
     if not parts or any(part is None for part in parts):
         return None
@@ -75,6 +76,23 @@ def shapes_of(root: ET.Element, text: str, rgba: NDArray[np.uint8]) -> Shapes | 
     found = shapely.get_parts(outline)
     polygons = shapely.multipolygons(found[shapely.get_type_id(found) == shapely.GeometryType.POLYGON])
     return Shapes(polygons, paths) if _agrees(polygons, rgba) else None
+
+
+def paths_of(text: str, width_px: int) -> list[NDArray[np.float64]]:
+    """(n, 2) points, px of a rendering so wide, of every path in a drawing, however it is painted; a closed one ends
+    where it begins. What no plain path tells is left out.
+
+    Args:
+        text: the drawing, its size said in px.
+    """
+    try:
+        drawing = svg.SVG.parse(io.StringIO(text), reify=True)
+        scale = width_px / float(drawing.width)
+        shapes = [each for each in drawing.elements() if isinstance(each, svg.Shape)]
+        every = [abs(svg.Path(each)) for each in shapes]
+        return [ring * scale for path in every for ring in _rings(path, FLATNESS_PX / scale) if len(ring) > 1]
+    except ODD:
+        return []
 
 
 def _is_plain(root: ET.Element) -> bool:

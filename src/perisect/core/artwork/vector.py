@@ -9,18 +9,22 @@ from typing import Any
 
 import numpy as np
 import resvg_py
+import shapely
 from numpy.typing import NDArray
 from PIL import Image
 
+from perisect.core.artwork.die import NoDie, die_shape
 from perisect.core.artwork.errors import ArtworkError
-from perisect.core.artwork.held_line import HeldLine, is_thin, parted
+from perisect.core.artwork.held_line import FurtherLine, HeldLine, Parted, is_thin, parted
 from perisect.core.artwork.rendered import MOST_ASPECT, Decoded, rendering_px
-from perisect.core.artwork.shapes import Shapes, shapes_of
+from perisect.core.artwork.shapes import Shapes, paths_of, shapes_of
 from perisect.core.artwork.undrawn import undrawn
 from perisect.core.artwork.words.draw import shown_and_cut, without_role
 from perisect.core.fonts import FAMILY, FOLDER
 
 MOST_ELEMENTS = 200_000
+SNAP_MM, SNAP_PX = 0.02, 0.7
+"""Ends of a die's lines that are so near each other are meant to meet."""
 
 _FONTS: dict[str, Any] = {
     "font_dirs": [str(FOLDER)],
@@ -74,9 +78,8 @@ def render_svg(data: bytes) -> Decoded:
     mm_per_px = _at_rendered_size(root, width, height)
     held = None
     if (parts := parted(root)) is not None:
-        drawn, area = (_pixels(_text(each))[..., 3] for each in (parts.lines, parts.area))
-        if is_thin(drawn, area):
-            held, root = HeldLine(parts.name, area), parts.art
+        held, art = _held(parts, mm_per_px)
+        root = root if held is None else art
     printed_only, cut_only = shown_and_cut(root)
     if printed_only or cut_only:
         return replace(_by_role(root, notes), mm_per_px=mm_per_px)
@@ -84,6 +87,47 @@ def render_svg(data: bytes) -> Decoded:
     rgba = _pixels(text)
     shapes = shapes_of(root, text, rgba)
     return Decoded(rgba, notes, shapes=shapes, undrawn=undrawn(root), held=held, mm_per_px=mm_per_px)
+
+
+def _held(parts: Parted, mm_per_px: float | None) -> tuple[HeldLine | None, ET.Element]:
+    """The lines of a drawing, exactly where it tells them, and what is printed; no lines where they are areas."""
+    drawn = _pixels(_text(parts.lines))[..., 3]
+    height_px, width_px = drawn.shape
+    try:
+        own = die_shape(
+            paths_of(_text(parts.lines), width_px), SNAP_MM / mm_per_px if mm_per_px else SNAP_PX
+        ).shape
+    except NoDie:
+        own = shapely.MultiPolygon()
+    # Loose lines that meet go round what none of them does alone.
+    face = parts.area if own.is_empty else _face(own, width_px, height_px)
+    area = _pixels(_text(face))[..., 3]
+    if not is_thin(drawn, area):
+        return None, parts.art
+    further = tuple(
+        FurtherLine(process, points)
+        for process, lines in parts.further.items()
+        for points in paths_of(_text(lines), width_px)
+    )
+    held = HeldLine(parts.name, area, None if own.is_empty else own, further, parts.alone)
+    return held, face if parts.alone and not own.is_empty else parts.art
+
+
+def _face(shape: shapely.MultiPolygon, width_px: int, height_px: int) -> ET.Element:
+    """A drawing of a shape in px, white as the bare face of a stock."""
+    rings = [ring for part in shape.geoms for ring in (part.exterior, *part.interiors)]
+    data = "".join(
+        "M" + " ".join(f"{x:.3f},{y:.3f}" for x, y in shapely.get_coordinates(ring).tolist()) + "Z"
+        for ring in rings
+    )
+    root = ET.Element(
+        "{http://www.w3.org/2000/svg}svg",
+        {"width": str(width_px), "height": str(height_px), "viewBox": f"0 0 {width_px} {height_px}"},
+    )
+    ET.SubElement(
+        root, "{http://www.w3.org/2000/svg}path", {"d": data, "fill": "#fff", "fill-rule": "evenodd"}
+    )
+    return root
 
 
 def _by_role(root: ET.Element, notes: tuple[str, ...]) -> Decoded:

@@ -1,5 +1,7 @@
 """Findings of the Artwork station: background, islands, specks and resolution of one design."""
 
+from collections import Counter
+
 from perisect.core.artwork import Verdict
 from perisect.core.artwork.flood import Island
 from perisect.core.artwork.kind import ArtKind
@@ -8,7 +10,7 @@ from perisect.core.artwork.resolution import resolution_finding
 from perisect.core.finding import Finding, KnockOut, PutShape, Remedy, SetField, SplitPage
 from perisect.core.job.advice import design_advice
 from perisect.core.job.design_frame import in_design, mm_per_px
-from perisect.core.job.recipe import DesignRecipe
+from perisect.core.job.recipe import LEAST_MM, LONGEST_MM, DesignRecipe
 from perisect.core.job.removal_check import removal_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
@@ -17,6 +19,7 @@ SPECK_MM2 = 1.0
 """A loose piece smaller than this at the final size is a stray dot."""
 
 LEAST_TOLD_MM2 = 0.01
+LEAST_TOLD_SHARE = 0.001
 
 MOST_ISLANDS = 2
 """More enclosed patches than this are said in one sentence."""
@@ -31,6 +34,8 @@ def artwork_findings(
         lines: of the design, which hold its outline at size; without them nothing is said of its form.
     """
     found = []
+    if artwork.is_die and design.lines.shape == "held":
+        return [_die(design, artwork)]
     if (background := background_finding(design, artwork)) is not None:
         found.append(background)
     if artwork.undrawn:
@@ -65,6 +70,33 @@ def _held_line(design: DesignRecipe, artwork: TracedArtwork) -> Finding:
         text=f"{design.name} holds a cut line of its own, “{artwork.held_line}”. It is not printed, and the line here "
         "follows the art instead.",
         remedy=SetField(label="Cut along its own line", field="lines.shape", value="held"),
+    )
+
+
+def _die(design: DesignRecipe, artwork: TracedArtwork) -> Finding:
+    beside = Counter(process for process, _ in artwork.outline.beside)
+    lines = [f"{beside[name]} to {name}" for name in sorted(beside, reverse=True)]
+    drawn = max(artwork.own_mm) if artwork.own_mm is not None else design.longest_mm
+    if abs(drawn - design.longest_mm) > LEAST_TOLD_SHARE * drawn:
+        fits = LEAST_MM <= drawn <= LONGEST_MM
+        return Finding(
+            code="die",
+            station="artwork",
+            severity="look",
+            design=design.id,
+            text=f"{design.name} is a die, drawn {drawn:.1f} mm long and cut {design.longest_mm:.1f} mm long.",
+            measured=design.longest_mm,
+            limit=round(drawn, 2),
+            unit="mm",
+            remedy=SetField(label="Cut it as it is drawn", field="longest_mm", value=drawn) if fits else None,
+        )
+    more = f", with {' and '.join(lines)}" if lines else ""
+    return Finding(
+        code="die",
+        station="artwork",
+        severity="good",
+        design=design.id,
+        text=f"{design.name} is a die: its lines are cut as they are drawn{more}, and nothing of it is printed.",
     )
 
 

@@ -3,7 +3,7 @@
 import re
 from typing import Literal
 
-from perisect.core.job.recipe import DesignRecipe, JobRecipe
+from perisect.core.job.recipe import LEAST_MM, LONGEST_MM, DesignRecipe, JobRecipe
 from perisect.core.job.remedy import RemedyError
 from perisect.core.job.split import MOST_DESIGNS
 from perisect.core.lines.material import Tooling
@@ -39,6 +39,7 @@ def with_picture(
     file_name: str,
     before: str | None = None,
     habit: ComesOff = "sheet",
+    die_mm: float | None = None,
 ) -> tuple[JobRecipe, str]:
     """The recipe with a piece made of a picture, and the piece's id.
 
@@ -47,6 +48,7 @@ def with_picture(
 
     Args:
         before: the id of the piece it is put before; None to put it last.
+        die_mm: the longer side of a die that somebody has already, whose lines are cut as they are at their own size.
 
     Raises:
         RemedyError: the job holds as many pieces as it may.
@@ -64,10 +66,23 @@ def with_picture(
     )
     if recipe.designs:
         new = new.model_copy(update=_as_the_last(recipe.designs[-1], lines))
+    if die_mm is not None:
+        new = as_die(new, die_mm)
     ids = [each.id for each in recipe.designs]
     at = ids.index(before) if before in ids else len(ids)
     designs = (*recipe.designs[:at], new, *recipe.designs[at:])
     return recipe.model_copy(update={"designs": designs}), new.id
+
+
+def as_die(design: DesignRecipe, die_mm: float) -> DesignRecipe:
+    """A piece whose lines are those of a die, so long at its longer side, as they are."""
+    update = {
+        "lines": LineRecipe(shape="held", own=design.lines.own),
+        "peel_mm": None,
+        "border_mm": 0.0,
+        "longest_mm": min(max(die_mm, LEAST_MM), LONGEST_MM),
+    }
+    return design.model_copy(update=update)
 
 
 def _as_the_last(last: DesignRecipe, usual: LineRecipe) -> dict[str, object]:

@@ -10,7 +10,9 @@ from perisect.core.lines.recipe import LineRecipe
 from perisect.core.sheet.labels import LabelRecipe
 from perisect.core.sheet.recipe import Copies, DesignId, SheetRecipe
 
-LongestMm = Annotated[float, Field(ge=5, le=400, allow_inf_nan=False)]
+LEAST_MM, LONGEST_MM = 5.0, 400.0
+"""How small and how large the longer side of a piece may be."""
+LongestMm = Annotated[float, Field(ge=LEAST_MM, le=LONGEST_MM, allow_inf_nan=False)]
 BorderMm = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
 PeelMm = Annotated[float, Field(ge=0.5, le=20, allow_inf_nan=False)]
 DesignName = Annotated[str, Field(min_length=1, max_length=120)]

@@ -65,6 +65,8 @@ class TracedArtwork:
     """Whether it prints from a drawing's own curves, sharp at any size."""
     held_line: str = ""
     """Name of the cut line that a drawing held already; what it goes round is with the outline."""
+    is_die: bool = False
+    """Whether a drawing is lines for a plotter alone, so that nothing of it is printed."""
     undrawn: str = ""
     """What of a drawing may be meant otherwise than it was drawn."""
     mm_per_px: float | None = None
@@ -168,7 +170,7 @@ def trace_artwork(
         else ()
     )
     if decoded.held is not None:
-        outline = replace(outline, held=_held(decoded.held, outline, mended.origin_px, mended.scale))
+        outline = _with_held(outline, decoded.held, mended.origin_px, mended.scale)
     traced = TracedArtwork(
         facts,
         outline,
@@ -188,20 +190,28 @@ def trace_artwork(
         (decoded.rgba.shape[1], decoded.rgba.shape[0]),
         shapes is not None and shapes.paths is not None,
         decoded.held.name if decoded.held is not None and not outline.held.is_empty else "",
+        decoded.held is not None and decoded.held.alone,
         decoded.undrawn,
         decoded.mm_per_px,
     )
     return traced, mended.rgba
 
 
-def _held(
-    held: HeldLine, outline: Outline, origin_px: tuple[float, float], scale: tuple[float, float]
-) -> shapely.MultiPolygon:
-    """What a line of the drawing's own goes round, px of the picture as mended; of a page of many drawings only the
-    lines that meet this one."""
-    round_what = shapely.transform(trace(held.area).shape, lambda xy: (xy - origin_px) * scale)
-    parts = shapely.get_parts(round_what)
-    return shapely.multipolygons(parts[shapely.intersects(parts, outline.shape)])
+def _with_held(
+    outline: Outline, held: HeldLine, origin_px: tuple[float, float], scale: tuple[float, float]
+) -> Outline:
+    """The outline with what the lines of the drawing's own go round, px of the picture as mended, and the lines beside
+    them; of a page of many drawings only those that meet this one."""
+
+    def moved(shape: shapely.Geometry) -> shapely.Geometry:
+        return shapely.transform(shape, lambda xy: (xy - origin_px) * scale)
+
+    parts = shapely.get_parts(moved(trace(held.area).shape if held.shape is None else held.shape))
+    mine = parts[shapely.intersects(parts, outline.shape)]
+    lines = [(each.process, moved(shapely.linestrings(each.points))) for each in held.further]
+    # A line round the piece meets it no more than the piece lies within it.
+    beside = tuple((process, line) for process, line in lines if line.convex_hull.intersects(outline.shape))
+    return replace(outline, held=shapely.multipolygons(mine), beside=beside)
 
 
 def _apart(recipe: MendRecipe) -> SplitRecipe:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from shapely.ops import substring
 
 from perisect.core.curve import Curve
 from perisect.core.lines.border import Growth
@@ -13,8 +14,10 @@ from perisect.core.lines.perforate import Perforation, cuts_of, perforate
 from perisect.core.lines.polygons import polygons_of
 from perisect.core.lines.recipe import ExtraLineRecipe, LineRecipe
 from perisect.core.lines.simple import simple_shape
+from perisect.core.process import processes
 
 STRAIGHT_ACROSS = ("level", "upright")
+CLOSED = {record.name for record in processes() if record.closed}
 
 
 @dataclass(frozen=True)
@@ -62,6 +65,31 @@ def extra_line(
         return ExtraLine(extra.process, shape, perforations=tuple(loops))
     line = fitted(shape, recipe.fit_mm, recipe.keep_corners)
     return ExtraLine(extra.process, line.shape, line.curves)
+
+
+def drawn_line(process: str, line: shapely.LineString, recipe: LineRecipe, tooling: Tooling) -> ExtraLine:
+    """A line that a drawing held beside the piece's own, design mm. A perforated one is given ties, but for one that is
+    a single cut between two already."""
+    points = shapely.get_coordinates(line)
+    if line.is_closed and len(points) > 3:
+        shape = polygons_of(shapely.make_valid(shapely.Polygon(points)))
+        if process == "perforate":
+            loop = perforate(points[:-1], recipe.cut_mm, recipe.tie_mm, tooling.tie_gf_per_mm)
+            return ExtraLine(process, shape, perforations=(loop,))
+        if process in CLOSED:
+            smooth = fitted(shape, recipe.fit_mm, recipe.keep_corners)
+            return ExtraLine(process, smooth.shape, smooth.curves)
+    if process == "perforate" and line.length > recipe.cut_mm + recipe.tie_mm:
+        return ExtraLine(process, _dashed(line, recipe.cut_mm, recipe.tie_mm))
+    return ExtraLine(process, shapely.multilinestrings([line]))
+
+
+def _dashed(line: shapely.LineString, cut_mm: float, tie_mm: float) -> shapely.MultiLineString:
+    """Cuts along an open line, one at each end, ties between them."""
+    count = max(2, round((line.length + tie_mm) / (cut_mm + tie_mm)))
+    cut = (line.length - (count - 1) * tie_mm) / count
+    starts = np.arange(count) * (cut + tie_mm)
+    return shapely.multilinestrings([substring(line, start, start + cut) for start in starts])
 
 
 def _closed(

@@ -28,12 +28,13 @@ class Outline:
     """The traced art in pixels, x right, y down, (0, 0) at the top left corner of the picture.
 
     `shape` is a valid MultiPolygon with holes, `specks` the number of dust loops left out, `held` what a cut line goes
-    round that the drawing held already; empty without one.
+    round that the drawing held already; empty without one. `beside` are lines it held beside that one, by process.
     """
 
     shape: shapely.MultiPolygon
     specks: int
     held: shapely.MultiPolygon = shapely.MultiPolygon()
+    beside: tuple[tuple[str, shapely.LineString], ...] = ()
 
     @property
     def box_px(self) -> tuple[float, float, float, float]:

@@ -8,7 +8,7 @@ import shapely
 from perisect.core.lines.border import INPUT_SIMPLIFY_MM, SIMPLIFY_MM, Growth
 from perisect.core.lines.crumbs import without_crumbs
 from perisect.core.lines.cut_lines import THIN_MM, CutLines
-from perisect.core.lines.extra import extra_line
+from perisect.core.lines.extra import drawn_line, extra_line
 from perisect.core.lines.fitted import Fitted, fitted, fitted_all
 from perisect.core.lines.holes import Hole, decide_holes
 from perisect.core.lines.join import least_joining_border
@@ -65,6 +65,10 @@ class SizedArt:
         self.width_mm, self.height_mm = (right - left) * scale, (bottom - top) * scale
         self._outline = polygons_of(shape)
         self._held = shapely.transform(outline.held, lambda xy: (xy - (left, top)) * scale)
+        self._beside = [
+            (process, shapely.transform(line, lambda xy: (xy - (left, top)) * scale))
+            for process, line in outline.beside
+        ]
         self._bare = shapely.simplify(shape, INPUT_SIMPLIFY_MM)
         self._growth = Growth(shapely.simplify(shape, INPUT_SIMPLIFY_MM, preserve_topology=False))
 
@@ -106,6 +110,8 @@ class SizedArt:
         extras = (
             extra_line(each, recipe, self._outline, own.shape, outer, tooling) for each in recipe.extras
         )
+        beside = self._beside if recipe.shape == "held" else []
+        drawn = (drawn_line(process, line, recipe, tooling) for process, line in beside)
         return CutLines(
             width_mm=self.width_mm,
             height_mm=self.height_mm,
@@ -118,7 +124,7 @@ class SizedArt:
             holes_found=decided.holes,
             crumbs=decided.crumbs,
             hang_line=self._hang(outer, recipe, longest),
-            extras=tuple(each for each in extras if each is not None),
+            extras=tuple(each for each in (*extras, *drawn) if each is not None),
             thin=self._thin,
             joins_at_mm=self._joins_at,
             missed=decided.missed,

@@ -164,7 +164,7 @@ function Empty({ reading }: { reading: boolean }) {
       <div className="rounded-xl border-2 border-dashed border-rule bg-card px-10 py-12">
         <UploadIcon className="mx-auto mb-3 text-act" aria-hidden />
         <p className="pb-1 font-head text-[18px] font-semibold text-ink">Drop your pictures here</p>
-        <p className="pb-4">PNG, JPEG, WebP, TIFF, SVG or PDF, one or many at once, or paste one. Perisect looks at the background and finds the outline.</p>
+        <p className="pb-4">PNG, JPEG, WebP, TIFF, SVG or PDF, one or many at once, or paste one. Perisect looks at the background and finds the outline. A die that you have already comes as DXF or SVG and is cut as it is drawn.</p>
         <ChoosePictures kind="act" />
         {reading && <p className="pt-3" role="status">Reading …</p>}
       </div>
