@@ -10,7 +10,7 @@ from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.ladder import LadderPlace, ladder_columns, ladder_program, ladder_size, step_corner
 from perisect.core.cutting.program import Cut
 from perisect.core.cutting.setting import CutSetting
-from perisect.core.cutting.spare import CLEAR_MM, spare_place
+from perisect.core.cutting.spare import CLEAR_MM, clear_unsensed, spare_place
 from perisect.core.sheet import Stock, usable_area
 
 A4 = usable_area(Stock("a4", "A4", 210, 297))
@@ -27,13 +27,13 @@ def test_on_an_empty_sheet_it_lies_in_one_row_at_the_foot() -> None:
 
 
 def test_it_is_folded_where_it_must_be_and_not_laid_where_there_is_no_room() -> None:
-    # Seven steps: 60 x 24 mm, 33 x 51 in two rows, 24 x 78 in three, 15 x 105 and 6 x 186.
+    # Seven steps: 60 x 24 mm, and 32 mm more for each further row of them.
     assert [ladder_size(STEPS, columns) for columns in ladder_columns(STEPS)] == [
         (60, 24),
-        (33, 51),
-        (24, 78),
-        (15, 105),
-        (6, 186),
+        (33, 56),
+        (24, 88),
+        (15, 120),
+        (6, 216),
     ]
     all_but_a_strip = (0.0, 0.0, A4.right_mm - 50, 297.0)
     spare = spare_place(A4, [all_but_a_strip], [], STEPS)
@@ -48,6 +48,35 @@ def test_it_is_folded_where_it_must_be_and_not_laid_where_there_is_no_room() -> 
     halved = spare_place(A4, [], across, STEPS)
     assert halved is not None
     assert halved.box[0] > 105 + CLEAR_MM
+
+
+def test_a_sheet_that_nobody_looks_for_is_kept_clear_of_as_far_as_it_may_lie_off() -> None:
+    # 2 mm beside the guide, and a degree over the 364 mm to the far corner: 8.35 mm.
+    assert clear_unsensed(A4) == 9
+    sticker = (50.0, 50.0, 150.0, 200.0)
+    spare = spare_place(A4, [sticker], [], STEPS, clear_mm=9)
+    assert spare is not None
+    assert shapely.box(*spare.box).distance(shapely.box(*sticker)) >= 9
+
+
+def test_a_turned_sheet_is_cut_where_it_lies() -> None:
+    def lies(points: np.ndarray) -> np.ndarray:
+        return points @ np.array([[0.0, 1.0], [-1.0, 0.0]]) + (200, 0)
+
+    at, knife = LadderPlace(30, 40), KnifeSettings(offset_mm=0)
+    setting = CutSetting(speed_cm_s=20, force=5, overcut_mm=0)
+    straight, turned = (
+        [
+            motion.path_mm
+            for step in ladder_program("kiss", setting, [3.0, 5.0], at, knife, *how)
+            for motion in step.motions
+            if isinstance(motion, Cut)
+        ]
+        for how in ((), (lies,))
+    )
+    for path, there in zip(straight, turned, strict=True):
+        apart = shapely.hausdorff_distance(shapely.linestrings(lies(path)), shapely.linestrings(there))
+        assert apart < 1e-9
 
 
 def test_under_film_it_keeps_to_the_film() -> None:

@@ -1,7 +1,7 @@
 """What a test cut is made on: a scrap, or the spare area of a printed sheet, under film or not."""
 
 import io
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,8 +9,8 @@ import numpy as np
 from PIL import Image
 from sqlalchemy.orm import Session
 
-from perisect.core.cutting.ladder import LadderPlace, ladder_size, step_corner
-from perisect.core.cutting.spare import spare_place
+from perisect.core.cutting.ladder import LadderPlace, Points, ladder_size, step_corner
+from perisect.core.cutting.spare import CLEAR_MM, clear_unsensed, spare_place
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.prepress.film import film_box
@@ -19,6 +19,8 @@ from perisect.core.sheet.placing import boxes_on
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord
 from perisect.devices import PrintedSheet
+from perisect.devices.cut_run import CutJob, sense
+from perisect.devices.protocols import PlotterDriver
 from perisect.services.cutting import NotPrinted
 from perisect.services.handing_out import printed_picture
 from perisect.services.laminating import is_laminated
@@ -30,7 +32,7 @@ from perisect.store.prints import UnknownPrint
 
 SCRAP_MM = (120.0, 60.0)
 PX_PER_MM = 10.0
-ROUND_MM, BELOW_MM = 5.0, 7.0
+ROUND_MM, BELOW_MM = 5.0, 6.0
 """What is shown round a ladder, and below it, where its forces are written."""
 
 
@@ -73,7 +75,11 @@ def ladder_subject(job_id: int, print_id: int | None, on_sheet: bool = False) ->
             raise NotPrinted(print_id)
         recipe, number = JobRecipe.model_validate(row.recipe), row.sheet
         laminated = is_laminated(session, print_id)
-    return LadderSubject(recipe.sheet, print_id, laminated, plan(recipe) if on_sheet else None, number)
+    if not on_sheet:
+        return LadderSubject(recipe.sheet, print_id, laminated, None)
+    planned = plan(recipe)
+    planned.cut_files.sheet(number)  # Worked out here, where no transaction is open.
+    return LadderSubject(recipe.sheet, print_id, laminated, planned, number)
 
 
 def as_laid(ladder: Mapping[str, Any]) -> dict[str, Any]:
@@ -88,7 +94,9 @@ def _on_scrap(forces: list[float]) -> dict[str, Any]:
     return {"forces": forces, "answers": [], "box": box, "columns": len(forces), "of": SCRAP_MM}
 
 
-def lay(session: Session, on: LadderSubject | None, forces: list[float]) -> dict[str, Any]:
+def lay(
+    session: Session, on: LadderSubject | None, forces: list[float], plotter: PlotterRecord
+) -> dict[str, Any]:
     """A ladder as it is kept: forces, no answers yet, its box, its columns, and the size of what it lies on, mm; on a
     scrap where it is not to be on a sheet.
 
@@ -103,7 +111,8 @@ def lay(session: Session, on: LadderSubject | None, forces: list[float]) -> dict
     lines = [np.vstack([line, line[:1]]) for each in cut.lines.values() for line in each if len(line)]
     within = film_box(made.area) if on.laminated else None
     earlier = ladders.taken_on(session, on.print_id)
-    found = spare_place(made.area, [*boxes, *earlier], lines, len(forces), within)
+    clear = CLEAR_MM if plotter.has_sensor else clear_unsensed(made.area)
+    found = spare_place(made.area, [*boxes, *earlier], lines, len(forces), within, clear)
     if found is None:
         raise NoRoom
     of = (made.area.stock.width_mm, made.area.stock.height_mm)
@@ -115,6 +124,28 @@ def place_of(ladder: Mapping[str, Any], plotter: PlotterRecord) -> LadderPlace:
     left, _, _, bottom = ladder["box"]
     x, y = plotter.corner_x_mm + left, plotter.corner_y_mm + ladder["of"][1] - bottom
     return LadderPlace(x, y, ladder["columns"])
+
+
+def where_it_lies(
+    driver: PlotterDriver, ladder: Mapping[str, Any], print_id: int | None, plotter: PlotterRecord
+) -> Callable[[Points], Points]:
+    """From where a sheet that lies perfectly would be on the plate to where it is, by its marks where they are sensed.
+
+    Raises:
+        CutStopped: they are not all there.
+        UnknownPrint.
+    """
+    if print_id is None or tuple(ladder["of"]) == SCRAP_MM or not (plotter.has_sensor and driver.can_look):
+        return lambda points: points
+    with transaction() as session:
+        row = session.get(Print, print_id)
+        if row is None:
+            raise UnknownPrint(print_id)
+        recipe = JobRecipe.model_validate(row.recipe)
+    area = plan(recipe).plan.area
+    corner, height = (plotter.corner_x_mm, plotter.corner_y_mm), area.stock.height_mm
+    fit = sense(driver, CutJob(area.marks, area.machine.marks, height, (), corner))
+    return lambda points: fit.apply((points - corner) * (1, -1) + (0, height))
 
 
 def laid_in(ladder: Mapping[str, Any], stock: StockRecipe, print_id: int | None) -> PrintedSheet:
@@ -151,7 +182,7 @@ def labels_of(ladder: Mapping[str, Any]) -> list[tuple[float, float]]:
     left, _, _, bottom = ladder["box"]
     from_x, from_y, *_ = shown_box(ladder)
     corners = [step_corner(step, ladder["columns"]) for step in range(len(ladder["forces"]))]
-    return [(left + right + 3.0 - from_x, bottom - up + 2.6 - from_y) for right, up in corners]
+    return [(left + right + 3.0 - from_x, bottom - up + 3.6 - from_y) for right, up in corners]
 
 
 def shown_picture(photo: bytes, ladder: Mapping[str, Any]) -> bytes:

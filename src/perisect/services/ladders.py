@@ -26,9 +26,18 @@ from perisect.core.process import TABLE
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.force import ForceScale
 from perisect.devices import DeviceError, open_plotter
+from perisect.devices.cut_run import CutStopped
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.heartbeat import Heartbeat, until_written
-from perisect.services.ladder_place import as_laid, ladder_subject, laid_in, lay, place_of, shown_picture
+from perisect.services.ladder_place import (
+    as_laid,
+    ladder_subject,
+    laid_in,
+    lay,
+    place_of,
+    shown_picture,
+    where_it_lies,
+)
 from perisect.services.printing import TryLater
 from perisect.store import blobs, book, ladders
 from perisect.store.database import transaction
@@ -97,7 +106,7 @@ def begin(job_id: int, process: str, print_id: int | None = None, on_sheet: bool
             stock=stock.model_dump(mode="json"),
             start=found.setting.model_dump(mode="json"),
             prior=prior.force,
-            ladders=[lay(session, on, forces)],
+            ladders=[lay(session, on, forces, plotter)],
         )
         enqueue(session, DEVICES, "cut_ladder", lock=f"plotter {plotter.id}", ladder_id=new.id)
         return new.id
@@ -136,7 +145,7 @@ def do_ladder(ladder_id: int) -> None:
             photo = _cut(plotter_id, process, stock, start, ladder, print_id)
             values["picture"] = blobs.put(f"ladders/{ladder_id}-{number}.png", photo) if photo else None
             state = "cut"
-        except DeviceError as error:
+        except (DeviceError, CutStopped) as error:
             values["message"] = str(error)
         except UnknownPrint:
             values["message"] = "The printed sheet is gone. Begin anew on a scrap."
@@ -167,7 +176,8 @@ def _cut(
     knife = KnifeSettings(offset_mm=record.knife_offset_mm)
     with open_plotter(plotter.address, record.language, allowed()) as driver:
         driver.load(sheet)
-        for step in ladder_program(process, start, ladder["forces"], at, knife):
+        lies = where_it_lies(driver, ladder, print_id, record)
+        for step in ladder_program(process, start, ladder["forces"], at, knife, lies):
             driver.carry_out(step.motions)
         driver.park()
         photo = driver.photo()
@@ -205,9 +215,10 @@ def another(ladder_id: int) -> None:
     """
     with transaction() as session:
         row = _row(session.get(LadderRow, ladder_id))
-        judged, print_id, was = judge(row), row.print_id, row.ladders[-1]
+        judged, print_id, was, plotter_id = judge(row), row.print_id, row.ladders[-1], row.plotter
         job_id = None if print_id is None else session.get_one(Print, print_id).job_id
     on = None if job_id is None else ladder_subject(job_id, print_id, on_sheet=True)
+    plotter = plotter_at(plotter_id).record
     with transaction() as session:
         row = _row(session.get(LadderRow, ladder_id, with_for_update=True))
         if row.state == "failed":
@@ -218,7 +229,7 @@ def another(ladder_id: int) -> None:
             raise NotNow(row.state)
         if len(kept) >= MOST_LADDERS:
             raise NotNow("finished")
-        laid = lay(session, on, forces)
+        laid = lay(session, on, forces, plotter)
         if row.state == "failed":
             # The sheet may bear some of it already.
             laid["spoiled"] = [*was.get("spoiled", ()), *([was["box"]] if on else ())]

@@ -1,6 +1,6 @@
 """The shapes of a test cut and where they stand: for each force a small square, a triangle and a capital letter."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,9 +11,13 @@ from perisect.core.cutting.program import Cut, Motion, Move, Step, Tool
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import process
 
+Points = NDArray[np.float64]
+
 SIDE_MM = 6.0
 PITCH_MM = 9.0
 """From step to step, and from row to row."""
+FOLD_MM = 5.0
+"""Further between the rows of a folded ladder, where the forces are written."""
 ROWS = 3
 LEAD_MM = (6.0, 4.0)
 """Room on the left of a ladder and below it, where the blade is turned to a known heading."""
@@ -42,13 +46,14 @@ def ladder_columns(steps: int) -> list[int]:
 def ladder_size(steps: int, columns: int | None = None) -> tuple[float, float]:
     """Width and height of a ladder, mm, so many of its steps side by side (all of them)."""
     columns = min(columns or steps, steps)
-    rows = -(-steps // columns) * ROWS
-    return (columns - 1) * PITCH_MM + SIDE_MM, (rows - 1) * PITCH_MM + SIDE_MM
+    folds = -(-steps // columns) - 1
+    high = folds * (ROWS * PITCH_MM + FOLD_MM) + (ROWS - 1) * PITCH_MM + SIDE_MM
+    return (columns - 1) * PITCH_MM + SIDE_MM, high
 
 
 def step_corner(step: int, columns: int) -> tuple[float, float]:
     """Lower left corner of a step (from 0) in its ladder, mm, y up."""
-    return step % columns * PITCH_MM, step // columns * ROWS * PITCH_MM
+    return step % columns * PITCH_MM, step // columns * (ROWS * PITCH_MM + FOLD_MM)
 
 
 def shapes() -> tuple[NDArray[np.float64], ...]:
@@ -61,18 +66,29 @@ def shapes() -> tuple[NDArray[np.float64], ...]:
 
 
 def ladder_program(
-    process_name: str, setting: CutSetting, forces: Sequence[float], at: LadderPlace, knife: KnifeSettings
+    process_name: str,
+    setting: CutSetting,
+    forces: Sequence[float],
+    at: LadderPlace,
+    knife: KnifeSettings,
+    lies: Callable[[Points], Points] = lambda points: points,
 ) -> list[Step]:
-    """The motions of a ladder, a step for each force; the first step turns the blade to a known heading beside it."""
+    """The motions of a ladder, a step for each force; the first step turns the blade to a known heading beside it.
+
+    Args:
+        lies: (n, 2) places of a sheet that lies perfectly to those where it lies, mm of the plate.
+    """
     record = process(process_name)
     heading = 0.0
     before = np.array([[at.x_mm - 5, at.y_mm - 3], [at.x_mm, at.y_mm - 3]])
-    done = [Step(None, (Tool(record.name, record.pen, setting.speed_cm_s, forces[0]), *_stroke(before)))]
+    opening = Tool(record.name, record.pen, setting.speed_cm_s, forces[0])
+    done = [Step(None, (opening, *_stroke(lies(before))))]
     for number, force in enumerate(forces):
         motions: list[Motion] = [Tool(record.name, record.pen, setting.speed_cm_s, force)]
         right, up = step_corner(number, at.columns)
         for row, ring in enumerate(shapes()):
-            path = with_overcut(ring + (at.x_mm + right, at.y_mm + up + row * PITCH_MM), setting.overcut_mm)
+            there = lies(ring + (at.x_mm + right, at.y_mm + up + row * PITCH_MM))
+            path = with_overcut(there, setting.overcut_mm)
             for _ in range(setting.passes):
                 axis, heading = axis_path(path, heading, knife)
                 motions += _stroke(axis)

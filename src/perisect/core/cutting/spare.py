@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import ceil, floor
+from math import ceil, floor, hypot, radians
 
 import cv2
 import numpy as np
@@ -11,8 +11,11 @@ from numpy.typing import NDArray
 from perisect.core.cutting.ladder import LEAD_MM, ladder_columns, ladder_size
 from perisect.core.sheet.usable import UsableArea
 
-CLEAR_MM = 4
-"""Bare round a ladder: the sheet is laid against the guide by hand, and its marks are not sensed for a test."""
+CLEAR_MM = 3
+"""Bare round a ladder on a sheet whose marks are sensed before it is cut."""
+
+LAID_MM, LAID_DEG = 2.0, 1.0
+"""How far a sheet that is laid against the guide by hand lies from it, and how far it is turned."""
 
 Box = tuple[float, float, float, float]
 """Left, top, right, bottom, sheet mm."""
@@ -32,6 +35,7 @@ def spare_place(
     lines: Sequence[NDArray[np.float64]],
     steps: int,
     within: Box | None = None,
+    clear_mm: int = CLEAR_MM,
 ) -> Spare | None:
     """Room for a ladder of so many steps; in one row where it can be, folded where it must, as low on the sheet as it
     can lie. None when there is none.
@@ -42,8 +46,9 @@ def spare_place(
         lines: (n, 2) points of every line that will be cut, sheet mm.
         steps: how many.
         within: a part of the sheet it has to keep to, as that under film.
+        clear_mm: bare round it; `clear_unsensed` where the marks are not sensed.
     """
-    taken = _taken(area, boxes, lines, within)
+    taken = _taken(area, boxes, lines, within, clear_mm)
     sums = cv2.integral(taken)
     for columns in ladder_columns(steps):
         width, height = ladder_size(steps, columns)
@@ -59,8 +64,18 @@ def spare_place(
     return None
 
 
+def clear_unsensed(area: UsableArea) -> int:
+    """Bare round a ladder, mm, where nobody looks how the sheet lies: it may be off by that at its far corner."""
+    far = hypot(area.stock.width_mm, area.stock.height_mm)
+    return ceil(LAID_MM + radians(LAID_DEG) * far)
+
+
 def _taken(
-    area: UsableArea, boxes: Sequence[Box], lines: Sequence[NDArray[np.float64]], within: Box | None
+    area: UsableArea,
+    boxes: Sequence[Box],
+    lines: Sequence[NDArray[np.float64]],
+    within: Box | None,
+    clear_mm: int,
 ) -> NDArray[np.uint8]:
     """(h, w) of the sheet by the mm: 1 where no ladder may lie."""
     taken = np.ones((ceil(area.stock.height_mm), ceil(area.stock.width_mm)), np.uint8)
@@ -70,8 +85,8 @@ def _taken(
         right, bottom = min(right, within[2]), min(bottom, within[3])
     taken[ceil(top) : max(0, floor(bottom)), ceil(left) : max(0, floor(right))] = 0
     for box in (*boxes, *area.notches):
-        from_x, from_y = (max(0, floor(side) - CLEAR_MM) for side in box[:2])
-        taken[from_y : max(0, ceil(box[3]) + CLEAR_MM), from_x : max(0, ceil(box[2]) + CLEAR_MM)] = 1
+        from_x, from_y = (max(0, floor(side) - clear_mm) for side in box[:2])
+        taken[from_y : max(0, ceil(box[3]) + clear_mm), from_x : max(0, ceil(box[2]) + clear_mm)] = 1
     paths = [np.round(line).astype(np.int32) for line in lines if len(line)]
-    cv2.polylines(taken, paths, False, 1, thickness=2 * CLEAR_MM + 1)
+    cv2.polylines(taken, paths, False, 1, thickness=2 * clear_mm + 1)
     return taken
