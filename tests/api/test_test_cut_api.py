@@ -109,12 +109,15 @@ def test_under_film_a_sheet_is_tested_on_its_own_spare_area_and_cut_with_what_th
         with transaction() as session:
             kept = session.get_one(LadderRow, test["id"]).ladders[-1]
         boxes.append(kept["box"])
-        # Where it was to be on the sheet, however that lay in the plotter: its marks are sensed.
+        # As large as its box, and there but for what the print is off on its paper; strokes are as thick as they look.
         px_per_mm = picture.width / width
         rows, columns = np.nonzero(grey[: round((height - 5) * px_per_mm)] < 215)
-        seen = [each / px_per_mm - 5 for each in (columns.min(), rows.min(), columns.max(), rows.max())]
+        left, top, right, bottom = (
+            each / px_per_mm - 5 for each in (columns.min(), rows.min(), columns.max(), rows.max())
+        )
         wide, high = kept["box"][2] - kept["box"][0], kept["box"][3] - kept["box"][1]
-        assert seen == pytest.approx((0, 0, wide, high), abs=1.6)  # strokes are drawn as thick as they look
+        assert (right - left, bottom - top) == pytest.approx((wide, high), abs=2.5)
+        assert (left, top) == pytest.approx((0, 0), abs=3.5)
         answers = ["ragged" if force < under["setting"]["force"] else "clean" for force in forces]
         assert api.put(f"/api/test-cuts/{test['id']}/answers", json={"answers": answers}).status_code == 200
         if not ladder:
