@@ -173,6 +173,16 @@ def test_plates_are_named_once_for_all_jobs_and_read_back_from_the_file(api: htt
     finally:
         for process in ("kiss", "through"):
             put_plate(api, process, "")
+    white = {"name": "White", "cmyk": [0.2, 0, 0, 0], "spread_mm": -0.2}
+    assert api.put("/api/shop/plates/white", json=white).json()["plates"]["white"]["spread_mm"] == -0.2
+    (found,) = api.get(f"{url}/plates").json()
+    assert (found["name"], found["length_mm"]) == ("White", 0)
+    api.put("/api/shop/plates/white", json=white | {"spread_mm": 0})
+    assert api.get(f"{url}/plates").json()[0]["area_mm2"] > found["area_mm2"] > 0
+    assert api.put("/api/shop/plates/varnish", json=white).status_code == 422  # one name, two plates
+    assert api.put("/api/shop/plates/white", json=white | {"spread_mm": 9}).status_code == 422
+    assert api.put("/api/shop/plates/glitter", json=white).status_code == 404
+    put_plate(api, "white", "")
     assert api.get("/api/shop").json()["plates"] == {}
 
 

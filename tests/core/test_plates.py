@@ -74,14 +74,49 @@ def test_plates_hold_the_lines_of_the_cut_file_by_the_names_asked_for(tmp_path: 
         assert page.Resources.ExtGState.OVER.OP
 
 
+def test_white_and_varnish_are_computed_from_the_art_and_the_stickers(tmp_path: Path) -> None:
+    """Discs of 40 mm with a border of 2 mm: white stays 0.15 inside 20 mm, varnish reaches 0.5 past 22 mm."""
+    art = tmp_path / "disc.png"
+    art.write_bytes(drawings.png(drawings.coverage(drawings.disc(600))[0]))
+    words = ["make", str(art), "--out", str(tmp_path / "out"), "--longest-mm", "40", "--copies", "3"]
+    words += ["--plates", "white=White,varnish=Gloss,kiss=Kiss", "--white-choke-mm", "0.15"]
+    result = CliRunner().invoke(app, [*words, "--varnish-spread-mm", "0.5"])
+    assert result.exit_code == 0, result.output
+    file = tmp_path / "out/sheet-01.plates.pdf"
+    told = {
+        each["name"]: each for each in json.loads(CliRunner().invoke(app, ["check-plates", str(file)]).output)
+    }
+    assert [told[name]["objects"] for name in ("White", "Gloss", "Kiss")] == [3, 3, 3]
+    assert told["White"]["area_mm2"] == pytest.approx(3 * np.pi * 19.85**2, rel=1e-3)
+    assert told["Gloss"]["area_mm2"] == pytest.approx(3 * np.pi * 22.5**2, rel=1e-3)
+    assert told["Kiss"]["length_mm"] == pytest.approx(3 * 2 * np.pi * 22, rel=1e-3)
+    # Rendered by another program, what stands in for them covers as much: white and varnish lie on each other.
+    page = pypdfium2.PdfDocument(file.read_bytes())[0].render(scale=4, draw_annots=False).to_numpy()
+    covered = (page.min(axis=2) < 250).sum() / (4 * POINTS_PER_MM) ** 2
+    assert covered == pytest.approx(3 * np.pi * 22.5**2, rel=0.005)
+
+
+def test_what_two_stickers_grow_into_is_covered_once_and_holes_stay_bare(tmp_path: Path) -> None:
+    ring = drawings.coverage(drawings.ring(600, 300))[0]
+    art = tmp_path / "ring.png"
+    art.write_bytes(drawings.png(ring))
+    words = ["make", str(art), "--out", str(tmp_path / "out"), "--longest-mm", "40", "--copies", "1"]
+    result = CliRunner().invoke(app, [*words, "--plates", "white=White ink"])
+    assert result.exit_code == 0, result.output
+    (white,) = plates_in((tmp_path / "out/sheet-01.plates.pdf").read_bytes())
+    # 0.1 mm inside both edges.
+    assert white.area_mm2 == pytest.approx(np.pi * (19.9**2 - 10.1**2), rel=2e-3)
+    assert white.objects == 2
+
+
 @pytest.mark.parametrize(
     ("plates", "why"),
     [
         ("kiss=Cyan", "ink of the press"),
         ("kiss=", "1 to 60 letters"),
-        ("fold=A", "PROCESS=NAME"),
-        ("kiss", "PROCESS=NAME"),
-        ("kiss=A,through=a", "two kinds of line"),
+        ("fold=A", "WHAT=NAME"),
+        ("kiss", "WHAT=NAME"),
+        ("kiss=A,through=a", "two plates"),
         ("kiss=A,kiss=B", "twice"),
         ("kiss=" + "A" * 61, "1 to 60 letters"),
         ("kiss=A\tB", "on one line"),

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
 from perisect.core.job.new_piece import ComesOff
-from perisect.core.prepress.plates import HAIRLINE_MM, Plate, PlateError
+from perisect.core.prepress.plates import AREAS, HAIRLINE_MM, AreaPlate, Plate, PlateError
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.devices import check_address
@@ -24,12 +24,14 @@ EquipmentId = Annotated[str, Path(max_length=40)]
 
 
 class PlateRecord(BaseModel):
-    """The plate that a kind of line has in files for a RIP that cuts, what stands in for it (cyan, magenta, yellow,
-    black, 0 to 1), and the width of its lines. Without a name there is none."""
+    """The plate that a kind of line or area has in files for a RIP that cuts, what stands in for it (cyan, magenta,
+    yellow, black, 0 to 1), and the width of its lines, or by how much its area spreads. Without a name there is
+    none."""
 
     name: Annotated[str, Field(max_length=60)] = ""
     cmyk: tuple[Share, Share, Share, Share] = (0.0, 1.0, 0.0, 0.0)
     width_mm: Annotated[float, Field(ge=0.01, le=5, allow_inf_nan=False)] = HAIRLINE_MM
+    spread_mm: Annotated[float, Field(ge=-5, le=5, allow_inf_nan=False)] = 0.0
 
 
 class ShopView(BaseModel):
@@ -40,7 +42,7 @@ class ShopView(BaseModel):
     """How pieces of new jobs come off; null until somebody has said."""
     currency: str
     plates: dict[str, PlateRecord]
-    """By process, for those that have one."""
+    """By process or kind of area (white, varnish), for those that have one."""
     stocks: list[StockRecord]
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
@@ -75,7 +77,8 @@ def get_shop() -> ShopView:
             habit=shop.get_habit(session),
             currency=shop.get_currency(session),
             plates={
-                process: PlateRecord(**asdict(plate)) for process, plate in shop.get_plates(session).items()
+                what: PlateRecord(**asdict(plate))
+                for what, plate in (shop.get_plates(session) | shop.get_area_plates(session)).items()
             },
             stocks=stockroom.with_levels(session, equipment.all_of(session, "stock", StockRecord)),
             printers=equipment.all_of(session, "printer", PrinterRecord),
@@ -109,16 +112,25 @@ def put_currency(wanted: Currency) -> ShopView:
 
 @router.put("/plates/{process}")
 def put_plate(process: Annotated[str, Path(max_length=40)], wanted: PlateRecord) -> ShopView:
-    """Name the plate that a kind of line has, or take it away."""
-    if process not in TABLE:
-        raise Problem(404, "There is no such kind of line.", f"There are {', '.join(TABLE)}.")
+    """Name the plate that a kind of line or area has, or take it away."""
+    if process not in TABLE and process not in AREAS:
+        known = ", ".join([*TABLE, *AREAS])
+        raise Problem(404, "There is no such kind of line or area.", f"There are {known}.")
     try:
-        plate = Plate(wanted.name.strip(), wanted.cmyk, wanted.width_mm) if wanted.name.strip() else None
         with transaction() as session:
-            shop.set_plate(session, process, plate)
+            shop.set_plate(session, process, _plate(process, wanted))
     except PlateError as error:
         raise Problem(422, "This plate cannot be.", str(error)) from error
     return get_shop()
+
+
+def _plate(what: str, wanted: PlateRecord) -> Plate | AreaPlate | None:
+    name = wanted.name.strip()
+    if not name:
+        return None
+    if what in AREAS:
+        return AreaPlate(name, wanted.cmyk, wanted.spread_mm)
+    return Plate(name, wanted.cmyk, wanted.width_mm)
 
 
 @router.put("/stock")

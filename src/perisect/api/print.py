@@ -1,5 +1,6 @@
 """Station 4: print files, and sheets sent to a printer."""
 
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path, Query, Response
@@ -9,6 +10,7 @@ from pydantic import BaseModel, Field
 from perisect.api.problems import Problem
 from perisect.api.sheet_views import LineTotalView, line_totals_view
 from perisect.api.views import PrintView, print_view
+from perisect.core.job.area_plates import area_plates
 from perisect.core.job.files import CUT_MEDIA_TYPES, CutKind
 from perisect.core.prepress.margin_note import NoteImpossible
 from perisect.core.prepress.plates import write_plates_pdf
@@ -98,22 +100,24 @@ def get_cut_file(job_id: int, number: int, kind: CutKind) -> Response:
 
 
 class FoundPlate(BaseModel):
-    """A separation that lines of a file are drawn with: how many, and how long in all."""
+    """A separation that a file holds: how many lines or areas, how long all lines, and what its areas cover."""
 
     name: str
     objects: int
     length_mm: float
+    area_mm2: float
 
 
 def _plates_pdf(job_id: int, number: int) -> bytes:
     planned = nested_with_sheet(job_id, number)
     with transaction() as session:
-        plates = shop.get_plates(session)
-    if not plates:
+        plates, areas = shop.get_plates(session), shop.get_area_plates(session)
+    if not plates and not areas:
         raise Problem(
             409, "No kind of line has a plate yet.", "Name the plates that your RIP knows, at Print."
         )
-    return write_plates_pdf(planned.cut_files.in_order(number - 1), plates)
+    drawn = area_plates(planned.plan, number - 1, areas)
+    return write_plates_pdf(planned.cut_files.in_order(number - 1), plates, drawn)
 
 
 @router.get("/api/jobs/{job_id}/sheets/{number}/plates.pdf", response_class=Response)
@@ -128,7 +132,7 @@ def get_plates_file(job_id: int, number: int) -> Response:
 def get_plates(job_id: int, number: int) -> list[FoundPlate]:
     """The plates that the file of a sheet (from 1) really holds, read back from it."""
     found = plates_in(_plates_pdf(job_id, number))
-    return [FoundPlate(name=f.name, objects=f.objects, length_mm=f.length_mm) for f in found]
+    return [FoundPlate(**asdict(f)) for f in found]
 
 
 @router.get("/api/jobs/{job_id}/sheets/{number}/lines")

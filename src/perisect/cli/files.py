@@ -26,8 +26,17 @@ def make(
     splines: Annotated[bool, typer.Option(help="A DXF of splines beside that of polylines.")] = False,
     plates: Annotated[
         str,
-        typer.Option(help="Named plates for a RIP that cuts: kiss=NAME,through=NAME. Writes plates.pdf too."),
+        typer.Option(
+            help="Named plates for a RIP that cuts: kiss=NAME,through=NAME; white=NAME under the art and varnish=NAME "
+            "over the stickers too. Writes plates.pdf too."
+        ),
     ] = "",
+    white_choke_mm: Annotated[
+        float, typer.Option(min=-5, max=5, help="How far white stays inside the art.")
+    ] = 0.1,
+    varnish_spread_mm: Annotated[
+        float, typer.Option(min=-5, max=5, help="How far varnish reaches past the stickers.")
+    ] = 0.0,
     bleed_mm: Annotated[float, typer.Option(help="How far the art's edge colours reach past it.")] = 0.0,
     scale_x: Annotated[
         float, typer.Option(min=95, max=105, help="Size of the print file across, per cent; cut files stay.")
@@ -50,7 +59,7 @@ def make(
         raise fail("--copies takes a number from 1 on, or fill.", 2)
     count = None if copies == "fill" else int(copies)
     try:
-        named = given_plates(plates)
+        named = given_plates(plates, {"white": -white_choke_mm, "varnish": varnish_spread_mm})
         scale = (scale_x / 100, scale_y / 100)
         report = make_files(
             art,
@@ -87,7 +96,8 @@ def make(
 
 @app.command("check-plates")
 def check_plates(file: Annotated[Path, typer.Argument(help="A PDF.")]) -> None:
-    """Tell as JSON which named plates lines of a PDF are drawn with, how many, and their length in mm."""
+    """Tell as JSON which named plates a PDF holds, how many lines or areas, the lines' length in mm and what the areas
+    cover in mm2."""
     import json
 
     from perisect.offline.plates import CheckError
@@ -97,7 +107,11 @@ def check_plates(file: Annotated[Path, typer.Argument(help="A PDF.")]) -> None:
         found = check(file)
     except CheckError as error:
         raise fail(str(error), 2) from error
-    told = [{"name": f.name, "objects": f.objects, "length_mm": round(f.length_mm, 3)} for f in found]
+    told = [
+        {"name": f.name, "objects": f.objects, "length_mm": round(f.length_mm, 3)}
+        | ({"area_mm2": round(f.area_mm2, 3)} if f.area_mm2 else {})
+        for f in found
+    ]
     typer.echo(json.dumps(told, indent=1, ensure_ascii=False))
 
 

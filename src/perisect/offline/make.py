@@ -19,6 +19,7 @@ from perisect.core.job import (
     plan_job,
     trace_artwork,
 )
+from perisect.core.job.area_plates import area_plates
 from perisect.core.job.files import (
     CUT_WRITERS,
     CutFiles,
@@ -34,12 +35,12 @@ from perisect.core.lines import LineError, LineRecipe
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.core.prepress.crop_marks import with_crop_marks
 from perisect.core.prepress.margin_note import with_notes
-from perisect.core.prepress.plates import Plate, write_plates_pdf
+from perisect.core.prepress.plates import AreaPlate, Plate, write_plates_pdf
 from perisect.offline.folder import Folder, FolderError
 from perisect.offline.read import ReadError, read_picture, title_of
 from perisect.offline.stocks import StockError, sheet_of, stock_of
 
-NO_PLATES: Mapping[str, Plate] = MappingProxyType({})
+NO_PLATES: Mapping[str, Plate | AreaPlate] = MappingProxyType({})
 
 
 class MakeError(Exception):
@@ -71,7 +72,7 @@ def make(
     gap_mm: float,
     force: bool = False,
     splines: bool = False,
-    plates: Mapping[str, Plate] = NO_PLATES,
+    plates: Mapping[str, Plate | AreaPlate] = NO_PLATES,
     bleed_mm: float = 0.0,
     scale: tuple[float, float] = (1.0, 1.0),
     crop_marks: bool = False,
@@ -83,7 +84,7 @@ def make(
         copies: of each picture; None fills one sheet.
         force: replace files in `out` that were not written here.
         splines: write a DXF of splines too.
-        plates: by process; lines that have one go into `plates.pdf` too.
+        plates: by process or kind of area; what has one goes into `plates.pdf` too.
         bleed_mm: how far the art's edge colours reach past it.
         scale: by how much the print file is larger along width and length; cut files stay as they are.
         crop_marks: print files on a larger page with crop marks, for whoever trims.
@@ -178,11 +179,13 @@ def _write(
     names: list[str],
     ink: "_Ink",
     cut_kinds: list[CutKind],
-    plates: Mapping[str, Plate],
+    plates: Mapping[str, Plate | AreaPlate],
     watch: Stopwatch,
 ) -> dict:
     """Write the files of every sheet; what the report says of them."""
     sheets, cuts = [], CutFiles(plan)
+    lines = {what: plate for what, plate in plates.items() if isinstance(plate, Plate)}
+    areas = {what: plate for what, plate in plates.items() if isinstance(plate, AreaPlate)}
     for number, name in enumerate(names):
         printed = print_pdf(plan, number, ink.pictures, ink.under, scale=ink.scale)
         printed = with_notes(printed, plan.area, [note_of(plan, number)])
@@ -194,7 +197,8 @@ def _write(
         for kind in cut_kinds:
             folder.write(f"{name}.cut.{kind}", cuts.file(kind, number))
         if plates:
-            folder.write(f"{name}.plates.pdf", write_plates_pdf(cuts.in_order(number), plates))
+            drawn = area_plates(plan, number, areas)
+            folder.write(f"{name}.plates.pdf", write_plates_pdf(cuts.in_order(number), lines, drawn))
         watch.lap("cut files")
         sheets.append(
             {

@@ -1,10 +1,11 @@
 """Plates as they are given on the command line, and what a file holds of them."""
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from perisect import sandbox
 from perisect.core.artwork import ArtworkError
-from perisect.core.prepress.plates import Plate, PlateError, checked
+from perisect.core.prepress.plates import AREAS, AreaPlate, Plate, PlateError, checked
 from perisect.core.prepress.plates_check import Found, PlatesUnreadable, plates_in
 from perisect.core.process import TABLE
 
@@ -17,22 +18,27 @@ class CheckError(Exception):
     """A file cannot be read for its plates; the text says why."""
 
 
-def given_plates(text: str) -> dict[str, Plate]:
-    """Plates by process from `kiss=NAME,through=NAME`.
+def given_plates(text: str, spreads_mm: Mapping[str, float] = AREAS) -> dict[str, Plate | AreaPlate]:
+    """Plates by process or kind of area from `kiss=NAME,through=NAME,white=NAME`.
+
+    Args:
+        spreads_mm: by how much each kind of area spreads.
 
     Raises:
         PlateError: an unknown process, one without a name, a name that cannot be, or one given twice.
     """
-    found: dict[str, Plate] = {}
+    found: dict[str, Plate | AreaPlate] = {}
     for part in filter(None, (each.strip() for each in text.split(","))):
-        process, equals, name = part.partition("=")
-        if process.strip() not in TABLE or not equals:
-            raise PlateError(
-                f"--plates takes PROCESS=NAME, with a process of {', '.join(TABLE)}; not “{part}”."
-            )
-        if process.strip() in found:
-            raise PlateError(f"--plates names a plate for {process.strip()} twice.")
-        found[process.strip()] = Plate(name.strip(), COLOURS[len(found) % len(COLOURS)])
+        what, equals, name = (each.strip() for each in part.partition("="))
+        if what not in (*TABLE, *AREAS) or not equals:
+            known = ", ".join([*TABLE, *AREAS])
+            raise PlateError(f"--plates takes WHAT=NAME, with one of {known}; not “{part}”.")
+        if what in found:
+            raise PlateError(f"--plates names a plate for {what} twice.")
+        if what in AREAS:
+            found[what] = AreaPlate(name, spread_mm=spreads_mm[what])
+        else:
+            found[what] = Plate(name, COLOURS[len(found) % len(COLOURS)])
     return dict(checked(found))
 
 

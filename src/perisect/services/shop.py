@@ -1,13 +1,14 @@
 """What the shop has set once."""
 
 import json
+from dataclasses import asdict
 from typing import get_args
 
 from sqlalchemy.orm import Session
 
 from perisect.core.job.new_piece import ComesOff
 from perisect.core.ledger.hours import ShopHours
-from perisect.core.prepress.plates import Plate, checked
+from perisect.core.prepress.plates import AREAS, AreaPlate, Plate, checked
 from perisect.core.process import TABLE
 from perisect.store import sign_ins
 from perisect.store.locks import hold
@@ -74,17 +75,25 @@ def get_plates(session: Session) -> dict[str, Plate]:
     }
 
 
-def set_plate(session: Session, process: str, plate: Plate | None) -> None:
-    """Name the plate of a process; None for none.
+def get_area_plates(session: Session) -> dict[str, AreaPlate]:
+    """Plates of white and varnish by kind, for those that have one."""
+    kept = {kind: sign_ins.get_setting(session, _plate_key(kind)) for kind in AREAS}
+    found = {kind: json.loads(told) for kind, told in kept.items() if told}
+    return {
+        kind: AreaPlate(told["name"], tuple(told["cmyk"]), told["spread_mm"]) for kind, told in found.items()
+    }
+
+
+def set_plate(session: Session, what: str, plate: Plate | AreaPlate | None) -> None:
+    """Name the plate of a process or a kind of area; None for none.
 
     Raises:
-        PlateError: another process has a plate of this name.
+        PlateError: another one has a plate of this name.
     """
     # Two who name two plates alike at once are told apart one after the other.
     hold(session, "plates")
     if plate is None:
-        sign_ins.set_setting(session, _plate_key(process), "")
+        sign_ins.set_setting(session, _plate_key(what), "")
         return
-    checked(get_plates(session) | {process: plate})
-    told = {"name": plate.name, "cmyk": plate.cmyk, "width_mm": plate.width_mm}
-    sign_ins.set_setting(session, _plate_key(process), json.dumps(told, ensure_ascii=False))
+    checked({**get_plates(session), **get_area_plates(session), what: plate})
+    sign_ins.set_setting(session, _plate_key(what), json.dumps(asdict(plate), ensure_ascii=False))

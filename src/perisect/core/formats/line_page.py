@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 import pikepdf
@@ -24,14 +25,14 @@ class LinePage:
         # Millimetres from the top left, as everywhere.
         self._content = [opening, f"{k:.6f} 0 0 {-k:.6f} 0 {height_mm * k:.6f} cm"]
 
-    def layer(self, name: str, pen: str, paths: Sequence[str]) -> None:
-        """Stroke paths on a layer, with the operators `pen` that set colour, width (mm) and dash."""
+    def layer(self, name: str, pen: str, paths: Sequence[str], paint: Literal["S", "f"] = "S") -> None:
+        """Stroke (S) or fill (f) paths on a layer, with the operators `pen` that set colour, width (mm) and dash."""
         group = self.pdf.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name=pikepdf.String(name)))
         self._groups.append(group)
         key = f"/L{len(self._groups)}"
         self._layers[key] = group
         self._content.append(f"/OC {key} BDC q {pen}")
-        self._content += [f"{path} S" for path in paths]
+        self._content += [f"{path} {paint}" for path in paths]
         self._content.append("Q EMC")
 
     def bytes(self) -> bytes:

@@ -1,23 +1,26 @@
-"""Cut lines as named separations, for a RIP that cuts: a PDF of its own, beside the print file.
+"""Cut lines, white and varnish as named separations, for a RIP that cuts: a PDF of its own, beside the print file.
 
 A RIP knows a line by the exact name of its plate. Each plate is a Separation colour (ISO 32000-2, 8.6.6.4) with what
 stands in for it in CMYK, drawn with overprint so that it knocks nothing out, on a layer of its own.
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass
 
+import numpy as np
 import pikepdf
+from numpy.typing import NDArray
 
 from perisect.core.formats import CutSheet
-from perisect.core.formats.line_page import LinePage, line_paths
+from perisect.core.formats.line_page import LinePage, line_paths, ring_path
 from perisect.core.process import processes
 
 HAIRLINE_MM = 0.1
 TAKEN = {"cyan", "magenta", "yellow", "black", "all", "none", "red", "green", "blue", "gray", "grey", "white"}
 """Names that mean an ink of the press, or all or none of them."""
 MOST_LETTERS = 60
+MOST_SPREAD_MM = 5.0
 
 
 class PlateError(ValueError):
@@ -33,25 +36,55 @@ class Plate:
     width_mm: float = HAIRLINE_MM
 
     def __post_init__(self) -> None:
-        name = self.name
-        if not name.strip() or name != name.strip() or len(name) > MOST_LETTERS:
-            raise PlateError(
-                f"A plate's name has 1 to {MOST_LETTERS} letters, none of them a space at its ends."
-            )
-        if re.search(r"[\x00-\x1f\x7f]", name):
-            raise PlateError("A plate's name is letters, digits and signs on one line.")
-        if name.casefold() in TAKEN:
-            raise PlateError(f"“{name}” is an ink of the press: give the plate another name.")
-        if not all(0 <= part <= 1 for part in self.cmyk):
-            raise PlateError(
-                "What stands in for a plate is four shares from 0 to 1: cyan, magenta, yellow, black."
-            )
+        _check(self.name, self.cmyk, TAKEN)
         if not 0.01 <= self.width_mm <= 5:
             raise PlateError("A plate's lines are 0.01 to 5 mm wide.")
 
 
-def checked(plates: Mapping[str, Plate]) -> Mapping[str, Plate]:
-    """Plates by process, no name given twice.
+@dataclass(frozen=True)
+class AreaPlate:
+    """The plate of an area: its name, what stands in for it, and how far it reaches past what it is computed from, mm;
+    less than 0 where it stays inside."""
+
+    name: str
+    cmyk: tuple[float, float, float, float] = (0.3, 0.0, 0.1, 0.0)
+    spread_mm: float = 0.0
+
+    def __post_init__(self) -> None:
+        # White is what a press calls its white.
+        _check(self.name, self.cmyk, TAKEN - {"white"})
+        if not abs(self.spread_mm) <= MOST_SPREAD_MM:
+            raise PlateError(f"A plate spreads or chokes by {MOST_SPREAD_MM:g} mm at most.")
+
+
+AREAS = {"white": -0.1, "varnish": 0.0}
+"""Kinds of areas, and by how much each usually spreads, mm: white stays inside the art, so that none looks out."""
+
+
+@dataclass(frozen=True)
+class DrawnArea:
+    """An area of a sheet by its kind, with its plate and its (n, 2) rings in mm, holes the other way round."""
+
+    kind: str
+    plate: AreaPlate
+    rings: tuple[NDArray[np.float64], ...]
+
+
+def _check(name: str, cmyk: tuple[float, float, float, float], taken: Set[str]) -> None:
+    if not name.strip() or name != name.strip() or len(name) > MOST_LETTERS:
+        raise PlateError(f"A plate's name has 1 to {MOST_LETTERS} letters, none of them a space at its ends.")
+    if re.search(r"[\x00-\x1f\x7f]", name):
+        raise PlateError("A plate's name is letters, digits and signs on one line.")
+    if name.casefold() in taken:
+        raise PlateError(f"“{name}” is an ink of the press: give the plate another name.")
+    if not all(0 <= part <= 1 for part in cmyk):
+        raise PlateError(
+            "What stands in for a plate is four shares from 0 to 1: cyan, magenta, yellow, black."
+        )
+
+
+def checked(plates: Mapping[str, Plate | AreaPlate]) -> Mapping[str, Plate | AreaPlate]:
+    """Plates by process or kind of area, no name given twice.
 
     Raises:
         PlateError.
@@ -60,22 +93,28 @@ def checked(plates: Mapping[str, Plate]) -> Mapping[str, Plate]:
     twice = {name for name in names if names.count(name) > 1}
     if twice:
         name = next(plate.name for plate in plates.values() if plate.name.casefold() in twice)
-        raise PlateError(f"“{name}” is given to two kinds of line: a RIP could not tell them apart.")
+        raise PlateError(f"“{name}” is given to two plates: a RIP could not tell them apart.")
     return plates
 
 
-def write_plates_pdf(sheet: CutSheet, plates: Mapping[str, Plate]) -> bytes:
-    """One page, 1:1, with the lines of each process that has a plate, and nothing else.
+def write_plates_pdf(sheet: CutSheet, plates: Mapping[str, Plate], areas: Sequence[DrawnArea] = ()) -> bytes:
+    """One page, 1:1, with the areas and the lines of each process that have a plate, and nothing else.
 
     Args:
         plates: by process.
+        areas: white under the art first, varnish last.
 
     Raises:
         PlateError: two plates of one name.
     """
-    checked(plates)
+    checked({**plates, **{area.kind: area.plate for area in areas}})
     page = LinePage(sheet.width_mm, sheet.height_mm, "/OVER gs 1 j 1 J")
     spaces = pikepdf.Dictionary()
+    for number, area in enumerate(areas, start=1):
+        if area.rings:
+            spaces[f"/A{number}"] = _separation(page.pdf, area.plate)
+            whole = " ".join(ring_path(ring) for ring in area.rings)
+            page.layer(area.plate.name, f"/A{number} cs 1 scn", [whole], "f")
     for number, process in enumerate(processes(), start=1):
         plate = plates.get(process.name)
         drawn = line_paths(sheet, process.name, process.closed) if plate is not None else []
@@ -89,7 +128,7 @@ def write_plates_pdf(sheet: CutSheet, plates: Mapping[str, Plate]) -> bytes:
     return page.bytes()
 
 
-def _separation(pdf: pikepdf.Pdf, plate: Plate) -> pikepdf.Object:
+def _separation(pdf: pikepdf.Pdf, plate: Plate | AreaPlate) -> pikepdf.Object:
     # From no ink to what stands in for the plate (an exponential function of degree 1).
     tint = pikepdf.Dictionary(
         FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=[float(part) for part in plate.cmyk], N=1

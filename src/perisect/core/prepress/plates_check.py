@@ -1,8 +1,8 @@
-"""Which separations a PDF really holds, read back from the file: their names, how many lines, how long."""
+"""Which separations a PDF really holds, read back from the file: their names, how many lines, how long, what area."""
 
 import io
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Any
 
@@ -15,6 +15,7 @@ from perisect.core.units import POINTS_PER_MM
 MOST_OPERATORS = 2_000_000
 MOST_FORMS_DEEP = 12
 STEPS = np.linspace(0, 1, 33)
+FILLS = {"f", "F", "f*", "B", "B*", "b", "b*"}
 PAINTS = {"S": (True, False), "s": (True, True), "B": (True, False), "B*": (True, False), "b": (True, True)}
 PAINTS |= {
     "b*": (True, True),
@@ -32,11 +33,13 @@ class PlatesUnreadable(ValueError):
 
 @dataclass
 class Found:
-    """A separation that lines are drawn with: how many, and their length in mm on the page."""
+    """A separation that lines or areas are drawn with: how many, the length of the lines in mm on the page, and what
+    the areas cover, mm2, where none lies on another."""
 
     name: str
     objects: int = 0
     length_mm: float = 0.0
+    area_mm2: float = 0.0
 
 
 @dataclass
@@ -44,6 +47,8 @@ class _State:
     matrix: Any = field(default_factory=lambda: np.eye(3))
     plate: str | None = None
     spaces: str | None = None
+    fill: str | None = None
+    fill_spaces: str | None = None
 
 
 class _Path:
@@ -52,6 +57,8 @@ class _Path:
 
     def __init__(self) -> None:
         self.curves: list[tuple[float, ...]] = []
+        self.begins: list[int] = []
+        """Where each subpath begins among the curves."""
         self.drawn = 0
         self._first = self._at = (0.0, 0.0)
         self._begun = False
@@ -80,6 +87,8 @@ class _Path:
                 self.take("l", list(self._first))
 
     def _to(self, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float) -> None:
+        if not self._begun:
+            self.begins.append(len(self.curves))
         self.curves.append((*self._at, x1, y1, x2, y2, x3, y3))
         self._at = (x3, y3)
         self.drawn += not self._begun
@@ -96,7 +105,7 @@ class _Reader:
         if deep > MOST_FORMS_DEEP:
             raise PlatesUnreadable("Its parts are nested deeper than any program writes them.")
         kept: list[_State] = []
-        now = _State(state.matrix, state.plate, state.spaces)
+        now = replace(state)
         path = _Path()
         for operands, operator in _instructions(content):
             self.operators += 1
@@ -106,7 +115,7 @@ class _Reader:
                 )
             match str(operator):
                 case "q":
-                    kept.append(_State(now.matrix, now.plate, now.spaces))
+                    kept.append(replace(now))
                 case "Q" if kept:
                     now = kept.pop()
                 case "cm":
@@ -118,6 +127,12 @@ class _Reader:
                     now.plate = now.spaces
                 case "G" | "RG" | "K":
                     now.plate = now.spaces = None
+                case "cs":
+                    now.fill = now.fill_spaces = _separation_name(resources, operands[0])
+                case "scn" | "sc":
+                    now.fill = now.fill_spaces
+                case "g" | "rg" | "k":
+                    now.fill = now.fill_spaces = None
                 case "m" | "l" | "c" | "v" | "y" | "re" | "h" as step:
                     path.take(step, [float(each) for each in operands])
                 case "Do":
@@ -126,6 +141,8 @@ class _Reader:
                     strokes, closes = PAINTS[name]
                     if strokes and now.plate is not None:
                         self._stroked(now.plate, path, now.matrix, closes)
+                    if name in FILLS and now.fill is not None:
+                        self._filled(now.fill, path, now.matrix)
                     path = _Path()
 
     def _form(self, resources: Any, name: Any, now: _State, deep: int) -> None:
@@ -134,7 +151,7 @@ class _Reader:
             return
         matrix = _matrix(list(form.get("/Matrix", [1, 0, 0, 1, 0, 0]))) @ now.matrix
         inner = form.get("/Resources", resources)
-        self.read(form, inner, _State(matrix, now.plate, now.spaces), deep + 1)
+        self.read(form, inner, replace(now, matrix=matrix), deep + 1)
 
     def _stroked(self, plate: str, path: _Path, matrix: Any, closes: bool) -> None:
         if closes:
@@ -147,6 +164,19 @@ class _Reader:
             found.length_mm += (
                 float(np.hypot(*np.diff(flat, axis=1).transpose(2, 0, 1)).sum()) / POINTS_PER_MM
             )
+
+    def _filled(self, plate: str, path: _Path, matrix: Any) -> None:
+        found = self.found.setdefault(plate, Found(plate))
+        found.objects += path.drawn
+        if path.curves:
+            # Green's theorem over the chords, with one more for each subpath that is closed by being filled.
+            control = np.array(path.curves).reshape(-1, 4, 2) @ matrix[:2, :2]
+            flat = np.einsum("kn,skd->snd", bernstein(STEPS), control)
+            begins = np.array(path.begins)
+            ends = np.append(begins[1:], len(control)) - 1
+            a = np.concatenate([flat[:, :-1].reshape(-1, 2), control[ends, 3]])
+            b = np.concatenate([flat[:, 1:].reshape(-1, 2), control[begins, 0]])
+            found.area_mm2 += abs(float((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum())) / 2 / POINTS_PER_MM**2
 
 
 def plates_in(data: bytes) -> list[Found]:

@@ -17,12 +17,17 @@ type Cmyk = [number, number, number, number];
 /** What stands in for one plate after the other, so that they are told apart where no plates are shown. */
 const COLOURS: Cmyk[] = [[0, 1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0.5, 1, 0], [1, 0, 1, 0], [0.5, 1, 0, 0]];
 const NAMES = ["magenta", "cyan", "yellow", "orange", "green", "violet"];
-const fresh = (process: string) => ({ name: "", cmyk: COLOURS[PROCESSES.findIndex((each) => each.name === process) % COLOURS.length]!, width_mm: 0.1 });
+/** Areas that a RIP prints beside the colours, by how much each usually spreads. */
+const AREAS = [
+  { kind: "white", title: "White under the art", spread: -0.1, cmyk: [0.3, 0, 0.1, 0] as Cmyk },
+  { kind: "varnish", title: "Varnish over the stickers", spread: 0, cmyk: [0, 0, 0.3, 0] as Cmyk },
+];
+const fresh = (process: string) => ({ name: "", cmyk: COLOURS[PROCESSES.findIndex((each) => each.name === process) % COLOURS.length]!, width_mm: 0.1, spread_mm: 0 });
 
 /** Cut lines as named plates for a RIP that cuts, and what the file really holds. */
 export function PlatesSection({ number }: { number: number }) {
   const { job } = useJob();
-  const { length } = useUnits();
+  const { area, length } = useUnits();
   const shop = useShop();
   const tell = useNotice();
   const client = useQueryClient();
@@ -33,19 +38,19 @@ export function PlatesSection({ number }: { number: number }) {
     staleTime: Infinity,
   });
   const plates = shop?.plates ?? {};
-  const named = (totals ?? []).filter((each) => plates[each.process]);
+  const named = [...(totals ?? []).map((each) => each.process), ...AREAS.map((each) => each.kind)].filter((each) => plates[each]);
   const { data: found } = useQuery({
     queryKey: ["plates", job.id, job.revision, number, plates],
     enabled: named.length > 0,
     queryFn: ({ signal }) => call("get_plates", { path, signal }),
     staleTime: Infinity,
   });
-  const put = (process: string, changes: { name?: string; cmyk?: Cmyk; width_mm?: number }) =>
-    void call("put_plate", { path: { process }, body: { ...(plates[process] ?? fresh(process)), ...changes } })
+  const put = (process: string, changes: { name?: string; cmyk?: Cmyk; width_mm?: number; spread_mm?: number }, begun = fresh(process)) =>
+    void call("put_plate", { path: { process }, body: { ...(plates[process] ?? begun), ...changes } })
       .then((now) => client.setQueryData(SHOP_KEY, now))
       .catch(tell);
   return (
-    <Fold title="Plates for a RIP that cuts" told={named.length ? named.map((each) => plates[each.process]!.name).join(", ") : "none named"}>
+    <Fold title="Plates for a RIP that cuts" told={named.length ? named.map((each) => plates[each]!.name).join(", ") : "none named"}>
       <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line by the exact name of its plate. Names are kept for all jobs; without one the line stays out of the file.</p>
       {totals?.map(({ process, count: lines }) => (
         <div key={process}>
@@ -69,6 +74,14 @@ export function PlatesSection({ number }: { number: number }) {
         )}
         </div>
       ))}
+      {AREAS.map(({ kind, title, spread, cmyk }) => (
+        <div key={kind}>
+          <TextField label={title} value={plates[kind]?.name ?? ""} hint="no plate" max={60} onKeep={(name) => put(kind, { name }, { name: "", cmyk, width_mm: 0.1, spread_mm: spread })} />
+          {plates[kind] && (
+            <LengthField label={kind === "white" ? "Spreads past the art (below 0: stays inside)" : "Spreads past the stickers"} mm={plates[kind]!.spread_mm ?? spread} min={-5} max={5} reach={1} step={0.05} onKeep={(spread_mm) => put(kind, { spread_mm })} />
+          )}
+        </div>
+      ))}
       {named.length > 0 && (
         <div className="px-3.5 py-2">
           <a href={urlOf("get_plates_file", path)} download className="inline-flex items-center gap-1.5 rounded-md border border-rule bg-paper px-2.5 py-1 text-[13px] hover:border-act">
@@ -76,13 +89,13 @@ export function PlatesSection({ number }: { number: number }) {
           </a>
           {found && (
             <table className="mt-2 w-full text-[13px]" aria-label="Plates that the file holds">
-              <thead><tr className="text-left text-quiet"><th className="font-normal">The file holds</th><th className="text-right font-normal">lines</th><th className="text-right font-normal">length</th></tr></thead>
+              <thead><tr className="text-left text-quiet"><th className="font-normal">The file holds</th><th className="text-right font-normal">objects</th><th className="text-right font-normal">length or area</th></tr></thead>
               <tbody>
                 {found.map((plate) => (
                   <tr key={plate.name}>
                     <td className="max-w-0 truncate" title={plate.name}>{plate.name}</td>
                     <td className="text-right font-mono">{plate.objects}</td>
-                    <td className="text-right font-mono">{length(plate.length_mm, 0)}</td>
+                    <td className="text-right font-mono">{plate.area_mm2 > 0 ? area(plate.area_mm2) : length(plate.length_mm, 0)}</td>
                   </tr>
                 ))}
               </tbody>
