@@ -329,3 +329,25 @@ def test_a_panel_longer_than_its_printer_takes_is_stopped(api: httpx.Client, job
     found = api.put(f"{path}/recipe", json=filled).json()["findings"]
     texts = [each["text"] for each in found if each["code"] == "machine_small"]
     assert any("1200 mm long here and Desk printer takes 490 mm" in text for text in texts), texts
+
+
+@pytest.mark.parametrize("parts", ["stickers", "sections"])
+def test_a_sheet_is_cut_part_after_part_and_nothing_twice(
+    parts: str, api: httpx.Client, work: Work, job: dict
+) -> None:
+    recipe = job["recipe"]
+    recipe["designs"][0] |= {"peel_mm": 3}
+    recipe["sheet"] |= {"parts": parts, "fill": True}
+    body = {"revision": job["revision"], "recipe": recipe, "label": "In parts"}
+    assert api.put(f"/api/jobs/{job['id']}/recipe", json=body).status_code == 200
+    sheet = printed(api, work, job)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    work()
+    done = api.get(f"/api/runs/{run['id']}").json()
+    # Ten or more stickers, a kiss and a through line each, measured where the knife went.
+    assert (done["state"], done["lines_done"]) == ("done", done["lines_total"])
+    assert len(done["slips"]) * 2 == done["lines_total"] >= 20
+    assert (done["bad"], done["notice"]) == (0, None)
+    assert done["slip_largest_mm"] < 0.3
+    plan = api.get(f"/api/jobs/{job['id']}/sheets/1/cut-plan").json()
+    assert done["seconds"] == pytest.approx(plan["seconds"], rel=0.05)

@@ -246,7 +246,7 @@ def test_files_have_their_lines_in_the_order_of_the_cut() -> None:
     ring = shapely.get_coordinates(shapely.Point(30, 30).buffer(10))[:-1]
     far, near = straight(ring + (120, 0)), straight(ring + (0, 200))
     sheet = CutSheet(210, 297, {"kiss": [far.nodes, near.nodes]}, {"kiss": [0, 1]}, [], {"kiss": [far, near]})
-    cut = in_cutting_order(sheet)
+    cut = in_cutting_order(sheet, cut_order(sheet))
     assert cut.owners["kiss"] == [1, 0]
     for ring, curve in zip(cut.lines["kiss"], cut.curves["kiss"], strict=True):
         assert curve.nodes == pytest.approx(ring)

@@ -66,6 +66,8 @@ class CutJob:
     settings: Mapping[str, CutSetting] = field(default_factory=dict)
     aim: Callable[[Registration], Registration] = lambda fit: fit
     """What is systematically off about the plotter, taken out."""
+    sensed_at: Mapping[int, Sequence[int]] = field(default_factory=dict)
+    """Numbers of the lines before which marks are sensed again, and of those marks."""
 
 
 SILENT = Progress()
@@ -166,22 +168,29 @@ def cut_loaded(
         if odd is not None:
             progress.noticed(odd)
     progress.stage("cutting")
-    done = first
+    done, whole = first, fit
     aimed = job.aim(fit)
-    for step in cut_program(job.lines, aimed, job.knife, job.settings, first):
-        if progress.cancelled():
+    begins = sorted({first, *(n for n in job.sensed_at if first < n < len(job.lines))})
+    for begin, end in zip(begins, [*begins[1:], len(job.lines)], strict=True):
+        if sensed and begin in job.sensed_at:
+            fit = _sensed_again(plotter, job, fit, job.sensed_at[begin], progress)
+            aimed = job.aim(fit)
+        for step in cut_program(job.lines[:end], aimed, job.knife, job.settings, begin):
+            if progress.cancelled():
+                break
+            plotter.carry_out(step.motions)
+            if step.line is not None:
+                done = step.line + 1
+                progress.line_done(done)
+        if done < end:
             break
-        plotter.carry_out(step.motions)
-        if step.line is not None:
-            done = step.line + 1
-            progress.line_done(done)
     plotter.park()
     extra = 0
     while done == len(job.lines) and (again := progress.held()) is not None:
         extra += _once_more(plotter, job, aimed, again)
-    moved = has_moved(plotter, job, fit) if sensed else None
+    moved = has_moved(plotter, job, whole) if sensed else None
     progress.stage("unloading")
-    return CutResult(fit, plotter.unload(), done, moved, extra)
+    return CutResult(whole, plotter.unload(), done, moved, extra)
 
 
 def _once_more(plotter: PlotterDriver, job: CutJob, fit: Registration, again: OnceMore) -> int:
@@ -194,6 +203,29 @@ def _once_more(plotter: PlotterDriver, job: CutJob, fit: Registration, again: On
         strokes += sum(isinstance(motion, Cut) for motion in step.motions)
     plotter.park()
     return strokes
+
+
+FEWEST_MARKS = 3
+"""Fewer do not tell scale and skew."""
+
+
+def _sensed_again(
+    plotter: PlotterDriver, job: CutJob, fit: Registration, numbers: Sequence[int], progress: Progress
+) -> Registration:
+    """How the part of the sheet round some of its marks lies now; as it lay, and said, where they cannot be told."""
+    marks = [job.marks[number] for number in numbers]
+    try:
+        if len(marks) < FEWEST_MARKS:
+            return fit
+        there = sense_marks(marks, job.mark_settings, lambda x, y: _there(fit, x, y), plotter.look)
+        now = register([(m.x_mm, m.y_mm) for m in marks], [(f.x_mm, f.y_mm) for f in there])
+    except (MarkNotFound, SheetTurned):
+        now = None
+    if now is None or not now.within_tolerance:
+        progress.noticed(Cause("marks lost", numbers[0]))
+        return fit
+    progress.registered(now)
+    return now
 
 
 MOVED_MM = 0.2

@@ -8,7 +8,7 @@ import numpy as np
 from perisect.core.cutting.carriage import Carriage
 from perisect.core.cutting.duration import duration, duration_by_step
 from perisect.core.cutting.knife import KnifeSettings
-from perisect.core.cutting.order import CutLine, cut_order
+from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.program import Step, cut_program
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.setting import CutSetting
@@ -54,7 +54,7 @@ def cut_plan(job_id: int, number: int, print_id: int | None = None) -> SheetPlan
         laminated = print_id is not None and is_laminated(session, print_id)
         settings = book.settings_of(session, sheet, plotter, laminated)
     cut = planned.cut_files.sheet(number - 1)
-    order = cut_order(cut)
+    order = planned.cut_files.order(number - 1)
     steps = steps_of(order, plotter, settings, cut.height_mm)
     each = duration_by_step(steps, Carriage())
     found = []

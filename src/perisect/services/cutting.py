@@ -13,8 +13,8 @@ from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.causes import REMEDIES, Cause, Sight
 from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.mark_view import draw_sight, seen_marks
-from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import Registration
+from perisect.core.cutting.strips import sensed_before
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.sheet.placing import boxes_on
@@ -202,7 +202,8 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     """How it ended, and what is said of it."""
     planned, number = plan(leading.recipe), leading.number
     cut = planned.cut_files.sheet(number)
-    order = cut_order(cut)
+    parts = planned.cut_files.parts(number)
+    order = planned.cut_files.order(number)
     leading.lines_total = len(order)
     beat.tell(lines_total=len(order))
     plotter = plotter_at(leading.plotter_id)
@@ -275,6 +276,7 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         KnifeSettings(offset_mm=plotter.record.knife_offset_mm),
         settings,
         lambda fit: trueing.trued(fit, middle),
+        sensed_before(parts),
     )
     picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
     stock = leading.recipe.sheet.on.under_film() if laminated else leading.recipe.sheet.on

@@ -12,7 +12,6 @@ from PIL import Image
 from perisect import sandbox
 from perisect.core.artwork import ToneRecipe, decode
 from perisect.core.cutting.error_map import VISIBLE_MM
-from perisect.core.cutting.order import cut_order
 from perisect.core.job import JobRecipe
 from perisect.core.ledger import wanted_stickers
 from perisect.core.ledger.cut_scan import ScanSlip, read_cuts
@@ -70,7 +69,7 @@ def measure_picture(run_id: int, data: bytes) -> Run:
     lines = planned.plan.lines
     borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
-    wanted = wanted_stickers(cut, cut_order(cut), stickers)
+    wanted = wanted_stickers(cut, planned.cut_files.order(number), stickers)
     # A renderer sets pictures on whole pixels: the finer, the nearer to where the page has them.
     finer = FINER if cut.width_mm * cut.height_mm < LARGE_MM2 else 1.0
     drawn, _ = render_page(sheet_pdf(planned, number, tone), ppi=finer * PX_PER_MM * MM_PER_INCH)

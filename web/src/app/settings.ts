@@ -47,6 +47,7 @@ export const SETTINGS: Setting[] = [
     ["Places", "Stock and filling", "nesting, imposition, gang, step and repeat"],
     ["Gap between stickers", "Stock and filling", "spacing, gutter"],
     ["Through lines: gap, shared cuts", "Through lines", "die cut, common cut, full cut"],
+    ["Order of the cut: by process, by sticker, in sections", "Order of the cut", "strips, cling, tool pass, sections"],
     ["A line round everything", "A line round everything", "block, perimeter, sheet cut, card"],
     ["Printer, plotter and marks", "Machines and marks", "registration marks, crop marks, sensor, cutter"],
     ["Print quality", "Machines and marks", "draft, best"],

@@ -31,6 +31,7 @@ CauseName = Literal[
     "wrong sheet",
     "print scale",
     "sheet moved",
+    "marks lost",
     "line lost",
     "plotter gone",
     "paper jam",
@@ -56,6 +57,8 @@ REMEDIES: dict[CauseName, str] = {
     "print scale": "The sheet was printed at another size: measure it at Print, Scale check, and print again.",
     "sheet moved": "The sheet moved while it was cut: clean the mat or take a fresh one, tape the edges, check "
     "the rollers.",
+    "marks lost": "Marks could not be told again on the way, so this section is cut by where the sheet lay before: "
+    "look at it before you take the sheet out.",
     "line lost": "A part of a line was lost on the way, or the carriage stalled: look for what holds it, then go "
     "on.",
     "plotter gone": "The plotter stopped answering: power, cable, or somebody switched it off. Load the same "

@@ -55,9 +55,18 @@ def cut_order(sheet: CutSheet, start_mm: tuple[float, float] | None = None) -> l
     return ordered
 
 
-def in_cutting_order(sheet: CutSheet) -> CutSheet:
+def lines_of(sheet: CutSheet, numbers: Mapping[str, Sequence[int]]) -> CutSheet:
+    """The sheet with these of its lines alone, by process."""
+    return replace(
+        sheet,
+        lines={process: [sheet.lines[process][n] for n in mine] for process, mine in numbers.items()},
+        owners={process: [sheet.owners[process][n] for n in mine] for process, mine in numbers.items()},
+        curves={},
+    )
+
+
+def in_cutting_order(sheet: CutSheet, ordered: Sequence[CutLine]) -> CutSheet:
     """The same lines, each where its turn comes and from where it is begun."""
-    ordered = cut_order(sheet)
     lines, owners, curves = dict(sheet.lines), dict(sheet.owners), dict(sheet.curves)
     for process in processes():
         cut = [line for line in ordered if line.process == process.name]

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from perisect.core.artwork.colour import levels
 from perisect.core.artwork.tone import ToneRecipe, toned
-from perisect.core.cutting.order import in_cutting_order
+from perisect.core.cutting.order import CutLine, cut_order, in_cutting_order
+from perisect.core.cutting.strips import Part, by_section, by_sticker, sections_of
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.formats.dxf import write_dxf, write_dxf_splines
 from perisect.core.formats.hpgl import write_hpgl
@@ -80,6 +81,7 @@ class CutFiles:
     def __init__(self, plan: JobPlan) -> None:
         self._plan = plan
         self._sheets: dict[tuple[Placement, ...], CutSheet] = {}
+        self._parts: dict[tuple[Placement, ...], list[Part]] = {}
         self._in_order: dict[tuple[Placement, ...], CutSheet] = {}
         self._files: dict[tuple[str, tuple[Placement, ...]], bytes] = {}
 
@@ -94,8 +96,26 @@ class CutFiles:
         """The same, its lines in the order of the cut: many programs cut a file as it is written."""
         key = self._key(number)
         if key not in self._in_order:
-            self._in_order[key] = in_cutting_order(self.sheet(number))
+            self._in_order[key] = in_cutting_order(self.sheet(number), self.order(number))
         return self._in_order[key]
+
+    def parts(self, number: int) -> list[Part]:
+        """The lines of sheet `number` (from 0) as they are cut, part after part where the sheet asks for it."""
+        key, area = self._key(number), self._plan.area
+        if key not in self._parts:
+            sheet = self.sheet(number)
+            match self._plan.recipe.sheet.parts:
+                case "stickers":
+                    self._parts[key] = by_sticker(sheet)
+                case "sections":
+                    self._parts[key] = by_section(sheet, sections_of(area.marks, area.stock.height_mm))
+                case _:
+                    self._parts[key] = [Part(tuple(cut_order(sheet)))]
+        return self._parts[key]
+
+    def order(self, number: int) -> list[CutLine]:
+        """All lines of sheet `number` (from 0) in the order of the cut."""
+        return [line for part in self.parts(number) for line in part.lines]
 
     def file(self, kind: CutKind, number: int) -> bytes:
         """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""

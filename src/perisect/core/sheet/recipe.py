@@ -70,6 +70,9 @@ class SheetRecipe(BaseModel):
     A roll's panels are as long as they have to be, or `panel_mm`. Of a sheet the part from `from_mm` to `until_mm`
     below its head is used, its marks in its corners: what is above was used before, what is below is kept.
 
+    `parts` is what is cut before the next is begun: all of it process after process, sticker after sticker with all
+    its processes, or section after section along the sheet, its marks sensed again before each.
+
     `paper`, `printer` and `plotter` are those of the shop as they were when they were chosen, so that a job
     stays as it is when the shop changes; without a paper, `stock` names a plain sheet. `marks_at` are the
     marks' centres where they were moved by hand.
@@ -86,6 +89,7 @@ class SheetRecipe(BaseModel):
     gap_mm: GapMm = 2.0
     through_gap_mm: GapMm | None = None
     common_line: bool = False
+    parts: Literal["whole", "stickers", "sections"] = "whole"
     fill: bool = True
     perimeter_cut: Literal["none", "through", "perforate"] = "none"
     perimeter_margin_mm: Annotated[float, Field(ge=1, le=30, allow_inf_nan=False)] = 4.0

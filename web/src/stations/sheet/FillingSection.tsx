@@ -38,6 +38,12 @@ const FEW = 6;
 
 export const STOCK_AND_FILLING = "Stock and filling";
 
+const PARTS = [
+  { value: "whole" as const, label: "By process", told: "process after process", why: "All kiss lines first, through lines last: the sheet stays whole as long as it can." },
+  { value: "stickers" as const, label: "By sticker", told: "sticker after sticker", why: "Each sticker with all its lines before the next is begun, for cling and for stock that creeps. What is cut through comes loose while others wait: only on a mat that holds it." },
+  { value: "sections" as const, label: "In sections", told: "section after section", why: "For long sheets and rolls: from marks to marks, and these are sensed again before each section, so that what creeps or stretches is followed." },
+];
+
 interface Props {
   sheet: SheetRecipe;
   gapMm: number;
@@ -56,6 +62,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
   const { recipe } = job;
   const method = sheet.method ?? "rows";
   const around = sheet.perimeter_cut ?? "none";
+  const parts = sheet.parts ?? "whole";
   const through = (recipe.designs ?? []).some((design) => design.peel_mm != null || design.lines?.own === "through");
   const use = (next: "rows" | "nest" | "hand") =>
     next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, placements: (sheet.placements ?? []).filter((place) => place.locked) });
@@ -129,6 +136,13 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
           <Toggle label="Boxes share their through lines" on={sheet.common_line ?? false} onChange={(common_line) => keep(common_line ? "Shared lines" : "No shared lines", { common_line })} />
         </Fold>
       )}
+      <Fold title="Order of the cut" told={PARTS.find((each) => each.value === parts)!.told}>
+        <Row>
+          <span className="text-quiet">Cut</span>
+          <Choice label="Order of the cut" value={parts} options={PARTS} onChange={(next) => keep(`Order of the cut: ${PARTS.find((each) => each.value === next)!.told}`, { parts: next })} />
+        </Row>
+        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{PARTS.find((each) => each.value === parts)!.why}</p>
+      </Fold>
       <Fold title="A line round everything" told={around === "none" ? "none" : `${around === "perforate" ? "perforated" : "through"}, ${length(sheet.perimeter_margin_mm ?? 4)} outside`}>
         <Row>
           <span className="text-quiet" title="One line round everything on the sheet">Cut</span>
