@@ -170,20 +170,17 @@ def cut_loaded(
     progress.stage("cutting")
     done, whole = first, fit
     aimed = job.aim(fit)
-    begins = sorted({first, *(n for n in job.sensed_at if first < n < len(job.lines))})
-    for begin, end in zip(begins, [*begins[1:], len(job.lines)], strict=True):
-        if sensed and begin in job.sensed_at:
-            fit = _sensed_again(plotter, job, fit, job.sensed_at[begin], progress)
-            aimed = job.aim(fit)
-        for step in cut_program(job.lines[:end], aimed, job.knife, job.settings, begin):
-            if progress.cancelled():
-                break
-            plotter.carry_out(step.motions)
-            if step.line is not None:
-                done = step.line + 1
-                progress.line_done(done)
-        if done < end:
+    lies: dict[int, Registration] = {}
+    for step in cut_program(job.lines, aimed, job.knife, job.settings, first, lies):
+        if progress.cancelled():
             break
+        plotter.carry_out(step.motions)
+        if step.line is not None:
+            done = step.line + 1
+            progress.line_done(done)
+            if sensed and done in job.sensed_at:
+                fit = _sensed_again(plotter, job, fit, job.sensed_at[done], progress)
+                lies[done] = aimed = job.aim(fit)
     plotter.park()
     extra = 0
     while done == len(job.lines) and (again := progress.held()) is not None:

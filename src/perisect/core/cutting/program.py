@@ -62,6 +62,7 @@ class Step:
 
 SettingOf = Mapping[str, CutSetting]
 NO_SETTINGS: SettingOf = {}
+NOT_AGAIN: Mapping[int, Registration] = {}
 
 
 def cut_program(
@@ -70,11 +71,13 @@ def cut_program(
     knife: KnifeSettings,
     settings: SettingOf = NO_SETTINGS,
     first: int = 0,
+    again: Mapping[int, Registration] = NOT_AGAIN,
 ) -> Iterator[Step]:
     """The opening, then every line from number `first` on, each a whole step of its own.
 
     Args:
         settings: by process; a process without one is cut as its record says.
+        again: how the sheet lies from the line of a number on; looked up when that line's turn comes.
     """
     strip = np.array([STRIP_FROM_MM, STRIP_TO_MM])
     opening = process("kiss")
@@ -84,6 +87,7 @@ def cut_program(
     heading = float(np.arctan2(*(strip[1] - strip[0])[::-1]))
     taken: str | None = None
     for number, line in enumerate(lines[first:], start=first):
+        registration = again.get(number, registration)
         record = process(line.process)
         setting = settings.get(line.process) or default_setting(record)
         motions: list[Motion] = []
