@@ -14,6 +14,7 @@ from PIL import Image
 from tests.api.conftest import DISC, STAR
 from tests.api.test_mend_api import finding, job_with, remedied
 from tests.core import pictures
+from tests.core.icc import press
 from tests.core.test_background import page_of_drawings, saved
 from tests.core.test_tone import SRGB
 
@@ -196,6 +197,18 @@ def test_a_profile_is_loaded_named_used_and_taken_away(api: httpx.Client, job: d
     assert (refused.status_code, "ICC" in refused.json()["detail"]) == (422, True)
     assert "sRGB" in api.get("/api/tones/desk/letter/standard").json()["profile_name"]
     assert api.delete("/api/tones/desk/letter/standard/profile").json()["profile_name"] is None
+    gamut = f"/api/tones/desk/letter/standard/gamut/{picture}"
+    assert api.get(gamut).status_code == 409
+    api.put("/api/tones/desk/letter/standard/profile", files={"file": ("press.icc", press())})
+    # The disc is of one colour, more saturated than the made-up press prints it; without its colour it is a grey.
+    assert api.get(gamut).json() == {"share_beyond": 1.0, "is_cmyk": True}
+    shown = f"/api/tones/desk/letter/standard/proof/{picture}.png"
+    proofs = [api.get(shown, params={"proof": True, "gamut": gamut}).content for gamut in (False, True)]
+    assert proofs[0] != proofs[1]
+    api.put("/api/tones/desk/letter/standard", json={"saturation": -100})
+    assert api.get(gamut).json()["share_beyond"] < 0.01
+    api.put("/api/tones/desk/letter/standard", json={})
+    api.delete("/api/tones/desk/letter/standard/profile")
     for bad in ("curve=9", "curve=9,9;8,8", "brightness=900"):
         assert api.get(f"/api/tones/desk/letter/standard/proof/{picture}.png?{bad}").status_code == 422
 

@@ -11,6 +11,7 @@ from PIL import Image
 
 from perisect.core.prepress.raster import MOST_PX
 from tests.api.test_print_and_cut_api import Work, printed
+from tests.core.icc import press
 
 
 def handed_out(api: httpx.Client, job: dict, way: str) -> dict:
@@ -39,6 +40,23 @@ def test_a_sheet_from_one_s_own_print_dialog_is_cut_as_it_was_handed_out(
     done = api.get(f"/api/runs/{run['id']}").json()
     assert (done["state"], done["lines_total"], done["good"]) == ("done", 2, 2)
     assert api.get(f"/api/jobs/{job['id']}").json()["way"] == "own"
+
+
+def test_a_print_shop_whose_profile_is_known_is_given_its_inks_too(api: httpx.Client, job: dict) -> None:
+    profile = press()
+    sent = api.put("/api/tones/desk/a4/standard/profile", files={"file": ("press.icc", profile)})
+    assert sent.json()["profile_name"] == "Ferry press, matt paper"
+    out = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1, "way": "shop"}).json()
+    archive = zipfile.ZipFile(io.BytesIO(api.get(f"/api/prints/{out['id']}/package.zip").content))
+    base = f"print-{out['id']}-sheet-01"
+    assert {f"{base}.pdf", f"{base}.cmyk.pdf", "please-print.txt"} <= set(archive.namelist())
+    with pikepdf.open(io.BytesIO(archive.read(f"{base}.cmyk.pdf"))) as pdf:
+        assert pdf.Root.OutputIntents[0].DestOutputProfile.read_bytes() == profile
+    text = archive.read("please-print.txt").decode()
+    assert f"{base}.cmyk.pdf is in CMYK for “Ferry press, matt paper”" in text
+    api.delete("/api/tones/desk/a4/standard/profile")
+    again = zipfile.ZipFile(io.BytesIO(api.get(f"/api/prints/{out['id']}/package.zip").content))
+    assert f"{base}.cmyk.pdf" not in again.namelist()
 
 
 def test_a_print_shop_gets_a_package_and_the_sheet_comes_back(

@@ -5,16 +5,18 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response, UploadFile
 from pydantic import BaseModel, Field, ValidationError
 
+from perisect import sandbox
 from perisect.api.problems import Problem
 from perisect.core.artwork import ToneRecipe, decode_rgba
 from perisect.core.artwork.tone import read_profile
 from perisect.core.job.recipe import Sha256
+from perisect.core.prepress.cmyk import is_cmyk
 from perisect.core.prepress.tone_strip import strip_pdf, strip_tones
 from perisect.core.sheet import Stock
 from perisect.core.sheet.equipment import EquipmentId
 from perisect.core.sheet.recipe import Quality
 from perisect.core.sheet.shop_records import StockRecord
-from perisect.services.trials import tone_png
+from perisect.services.trials import share_beyond, tone_png
 from perisect.store import artwork, equipment, tones
 from perisect.store.database import transaction
 from perisect.store.tones import ToneKey
@@ -40,6 +42,14 @@ class ToneView(BaseModel):
     tone: ToneRecipe
     profile_name: str | None
     patches: list[str]
+
+
+class GamutView(BaseModel):
+    """What share of a picture's colours cannot be printed, 0 to 1; whether the profile is one of four inks, so that a
+    print shop is given its file in these."""
+
+    share_beyond: float
+    is_cmyk: bool
 
 
 class Patch(BaseModel):
@@ -86,7 +96,8 @@ def put_profile(key: Key, file: UploadFile) -> ToneView:
         raise Problem(
             413, "The profile is larger than 20 MB.", "Choose the ICC file that came with the stock."
         )
-    name = read_profile(data)[:200]
+    # Strangers' bytes, in a process with limits.
+    name = sandbox.call(read_profile, data)[:200]
     with transaction() as session:
         tones.save_profile(session, key, data, name)
     return get_tone(key)
@@ -109,6 +120,7 @@ def get_proof(
     saturation: int = 0,
     curve: Points = "",
     proof: Annotated[bool, Query(description="As the profile shows it")] = False,
+    gamut: Annotated[bool, Query(description="What it cannot print struck through")] = False,
 ) -> Response:
     """A picture through a tone, small, while a slider moves; nothing is kept."""
     points = [tuple(map(int, point.split(","))) for point in curve.split(";") if point]
@@ -123,10 +135,21 @@ def get_proof(
         with transaction() as session:
             profile = tones.get(session, key).profile()
     return Response(
-        tone_png(picture, tone, profile),
+        tone_png(picture, tone, profile, gamut),
         media_type="image/png",
         headers={"Cache-Control": "private, max-age=60"},
     )
+
+
+@router.get("/gamut/{picture}")
+def get_gamut(key: Key, picture: Sha256) -> GamutView:
+    """What share of a picture is beyond what the printer can print, by its profile."""
+    with transaction() as session:
+        kept = tones.get(session, key)
+    profile = kept.profile()
+    if profile is None:
+        raise Problem(409, "There is no colour profile yet.", "Load the ICC file that came with the stock.")
+    return GamutView(share_beyond=share_beyond(picture, kept.tone, profile), is_cmyk=is_cmyk(profile))
 
 
 @router.get("/strip/{picture}.pdf", response_class=Response)

@@ -42,6 +42,15 @@ def make(
         float, typer.Option(min=95, max=105, help="Size of the print file across, per cent; cut files stay.")
     ] = 100.0,
     scale_y: Annotated[float, typer.Option(min=95, max=105, help="The same along the sheet.")] = 100.0,
+    cmyk: Annotated[
+        Path | None,
+        typer.Option(
+            exists=True,
+            dir_okay=False,
+            readable=True,
+            help="The ICC profile of a press with four inks: writes sheet-NN.cmyk.pdf too.",
+        ),
+    ] = None,
     crop_marks: Annotated[
         bool,
         typer.Option("--crop-marks", help="Print files on a larger page with crop marks, for whoever trims."),
@@ -76,6 +85,7 @@ def make(
             bleed_mm,
             scale,
             crop_marks,
+            None if cmyk is None else cmyk.read_bytes(),
         )
     except (MakeError, PlateError) as error:
         raise fail(str(error), 2) from error

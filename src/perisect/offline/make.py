@@ -10,7 +10,9 @@ from types import MappingProxyType
 import numpy as np
 from numpy.typing import NDArray
 
+from perisect import sandbox
 from perisect.core.artwork import ArtworkError, Decoded, ToneRecipe
+from perisect.core.artwork.tone import read_profile
 from perisect.core.job import (
     DesignRecipe,
     JobPlan,
@@ -33,6 +35,7 @@ from perisect.core.job.findings import findings_of
 from perisect.core.job.new_piece import as_die
 from perisect.core.lines import LineError, LineRecipe
 from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
+from perisect.core.prepress.cmyk import NotCmyk, in_cmyk, is_cmyk
 from perisect.core.prepress.crop_marks import with_crop_marks
 from perisect.core.prepress.margin_note import with_notes
 from perisect.core.prepress.plates import AreaPlate, Plate, write_plates_pdf
@@ -76,6 +79,7 @@ def make(
     bleed_mm: float = 0.0,
     scale: tuple[float, float] = (1.0, 1.0),
     crop_marks: bool = False,
+    press: bytes | None = None,
 ) -> dict:
     """Write the files of every sheet and `report.json` into `out`; returns the report.
 
@@ -88,11 +92,19 @@ def make(
         bleed_mm: how far the art's edge colours reach past it.
         scale: by how much the print file is larger along width and length; cut files stay as they are.
         crop_marks: print files on a larger page with crop marks, for whoever trims.
+        press: the ICC profile of a press with four inks; print files are written in these too.
 
     Raises:
         MakeError: a picture cannot be read or has nothing to cut, nothing fits the sheet, or `out` cannot be written.
         ValidationError: a number is outside its limits.
     """
+    if press is not None:
+        try:
+            sandbox.call(read_profile, press)
+            if not is_cmyk(press):
+                raise NotCmyk
+        except ArtworkError as error:
+            raise MakeError(f"--cmyk: {error.title} {error.detail}") from error
     watch = Stopwatch()
     artworks: dict[str, TracedArtwork] = {}
     pictures: dict[str, EncodedPicture] = {}
@@ -141,6 +153,8 @@ def make(
     kinds = ["print.pdf", *(f"cut.{kind}" for kind in cut_kinds)]
     if plates:
         kinds.append("plates.pdf")
+    if press is not None:
+        kinds.append("cmyk.pdf")
     under = {
         design.id: picture
         for design in designs
@@ -149,7 +163,7 @@ def make(
     try:
         folder = Folder(out, (f"{name}.{kind}" for name in names for kind in kinds), force)
         machines = {"printer": sheet.printed_by.id, "plotter": sheet.cut_by.id}
-        ink = _Ink(pictures, under, scale, crop_marks)
+        ink = _Ink(pictures, under, scale, crop_marks, press)
         report = _write(plan, folder, names, ink, cut_kinds, plates, watch) | {
             "findings": findings,
             "machines": machines,
@@ -171,6 +185,7 @@ class _Ink:
     under: dict[str, EncodedPicture]
     scale: tuple[float, float]
     crop_marks: bool
+    press: bytes | None
 
 
 def _write(
@@ -192,6 +207,8 @@ def _write(
         if ink.crop_marks:
             printed = with_crop_marks(printed)
         folder.write(f"{name}.print.pdf", printed)
+        if ink.press is not None:
+            folder.write(f"{name}.cmyk.pdf", in_cmyk(printed, ink.press))
         watch.lap("print file")
         cut = cuts.sheet(number)
         for kind in cut_kinds:

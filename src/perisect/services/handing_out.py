@@ -14,16 +14,18 @@ import pikepdf
 from perisect.core.job import JobRecipe
 from perisect.core.job.print_order import print_order
 from perisect.core.ledger.cut_picture import sheet_png
+from perisect.core.prepress.cmyk import in_cmyk, is_cmyk
 from perisect.core.prepress.page import VERSION
 from perisect.core.prepress.raster import render_page
 from perisect.services import stockroom
 from perisect.services.plans import plan
 from perisect.services.print_files import noted_pdf
 from perisect.services.printing import PrintFile
-from perisect.store import blobs, jobs, prints
+from perisect.store import blobs, jobs, prints, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
 from perisect.store.prints import UnknownPrint
+from perisect.store.tones import ToneKey
 
 PROOF_EVERY = 3
 """Of the pixels of a sheet's picture, so many to one of its proof."""
@@ -144,7 +146,8 @@ def printed_picture(print_id: int) -> tuple[str, float] | None:
 
 
 def package(print_id: int) -> bytes:
-    """A zip for a print shop: the print file, a proof to look at, and what to ask for.
+    """A zip for a print shop: the print file, also in four inks where the profile of printer and stock is one of them,
+    a proof to look at, and what to ask for.
 
     Raises:
         UnknownPrint.
@@ -155,18 +158,22 @@ def package(print_id: int) -> bytes:
             raise UnknownPrint(print_id)
         recipe, number = JobRecipe.model_validate(row.recipe), row.sheet
         title = jobs.get(session, row.job_id).title
+        tone = tones.get(session, ToneKey.of(recipe.sheet))
     pdf = handed_out(print_id)
     base = f"print-{print_id}-sheet-{number + 1:02d}"
+    profile = tone.profile()
+    in_inks = in_cmyk(pdf, profile) if profile is not None and is_cmyk(profile) else None
+    press = None if in_inks is None else (f"{base}.cmyk.pdf", tone.profile_name or "your press")
     picture, _ = render_page(pdf)
     proof = cv2.resize(picture, None, fx=1 / PROOF_EVERY, fy=1 / PROOF_EVERY, interpolation=cv2.INTER_AREA)
-    text = print_order(plan(recipe).plan, title, number, f"{base}.pdf")
+    text = print_order(plan(recipe).plan, title, number, f"{base}.pdf", press)
+    files: list[tuple[str, bytes | str]] = [(f"{base}.pdf", pdf)]
+    if in_inks is not None:
+        files.append((f"{base}.cmyk.pdf", in_inks))
+    files += [(f"{base}-proof.png", sheet_png(np.asarray(proof, np.uint8))), ("please-print.txt", text)]
     file = io.BytesIO()
     with zipfile.ZipFile(file, "w") as archive:
-        for name, data in (
-            (f"{base}.pdf", pdf),
-            (f"{base}-proof.png", sheet_png(np.asarray(proof, np.uint8))),
-            ("please-print.txt", text),
-        ):
+        for name, data in files:
             archive.writestr(zipfile.ZipInfo(name, ZIP_TIME), data)
     return file.getvalue()
 

@@ -20,7 +20,7 @@ from perisect.core.artwork.preview import as_png, shrunk
 from perisect.core.artwork.recipe import RecolourRecipe, SubjectRecipe
 from perisect.core.artwork.subject import TRIAL_PX as SUBJECT_PX
 from perisect.core.artwork.subject import subject_trial
-from perisect.core.artwork.tone import proofed, toned
+from perisect.core.artwork.tone import beyond, hatched, proofed, toned
 from perisect.store import artwork as store
 
 TRIAL_PX = 520
@@ -105,14 +105,29 @@ def recoloured_png(picture: str, recipe: RecolourRecipe) -> bytes:
     return as_png(recoloured(_small(picture), recipe))
 
 
-def tone_png(picture: str, tone: ToneRecipe, profile: bytes | None) -> bytes:
-    """PNG of a picture as mended through a tone and, with a profile, as that printer would show it.
+def tone_png(picture: str, tone: ToneRecipe, profile: bytes | None, gamut: bool = False) -> bytes:
+    """PNG of a picture as mended through a tone and, with a profile, as that printer would show it; with `gamut` what
+    it cannot print is struck through.
 
     Raises:
         UnknownArtwork: none under this name.
     """
     rgba = toned(_small(picture), tone)
-    return as_png(rgba if profile is None else proofed(rgba, profile))
+    if profile is None:
+        return as_png(rgba)
+    shown = proofed(rgba, profile)
+    return as_png(hatched(shown, beyond(rgba, profile)) if gamut else shown)
+
+
+def share_beyond(picture: str, tone: ToneRecipe, profile: bytes) -> float:
+    """What share of a picture as mended, through a tone, a printer cannot print, 0 to 1.
+
+    Raises:
+        UnknownArtwork: none under this name.
+    """
+    rgba = toned(_small(picture), tone)
+    drawn = int((rgba[..., 3] > 0).sum())
+    return float(beyond(rgba, profile).sum() / drawn) if drawn else 0.0
 
 
 def pieces(picture: str, split: SplitRecipe) -> tuple[Piece, ...]:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from perisect.core.artwork.cielab import lab_of
 from perisect.core.artwork.errors import ArtworkError
 
 Level = Annotated[int, Field(ge=0, le=255)]
@@ -99,8 +100,10 @@ def read_profile(data: bytes) -> str:
         ) from error
 
 
-@lru_cache(maxsize=8)
-def _proof_of(profile: bytes) -> ImageCms.ImageCmsTransform:
+@lru_cache(maxsize=16)
+def _proof_of(
+    profile: bytes, paper: ImageCms.Intent = ImageCms.Intent.ABSOLUTE_COLORIMETRIC
+) -> ImageCms.ImageCmsTransform:
     screen = ImageCms.createProfile("sRGB")
     return ImageCms.buildProofTransform(
         screen,
@@ -109,7 +112,7 @@ def _proof_of(profile: bytes) -> ImageCms.ImageCmsTransform:
         "RGB",
         "RGB",
         renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
-        proofRenderingIntent=ImageCms.Intent.ABSOLUTE_COLORIMETRIC,
+        proofRenderingIntent=paper,
         flags=ImageCms.Flags.SOFTPROOFING,
     )
 
@@ -118,3 +121,28 @@ def proofed(rgba: NDArray[np.uint8], profile: bytes) -> NDArray[np.uint8]:
     """An (h, w, 4) picture as the printer with this ICC profile would show it, for the screen."""
     shown = ImageCms.applyTransform(Image.fromarray(np.ascontiguousarray(rgba[..., :3])), _proof_of(profile))
     return np.dstack([np.asarray(shown), rgba[..., 3]])
+
+
+BEYOND_DE = 5.0
+"""Colours that are farther than this from what is printed of them (CIE 1976) are seen to be others, side by side."""
+HATCH_PX, HATCH_RGB = 6, (214, 0, 143)
+
+
+def beyond(rgba: NDArray[np.uint8], profile: bytes) -> NDArray[np.bool_]:
+    """(h, w) where an (h, w, 4) picture has colours that the printer with this ICC profile cannot print, by what it
+    makes of them with the paper taken for white."""
+    rgb = np.ascontiguousarray(rgba[..., :3])
+    there = ImageCms.applyTransform(
+        Image.fromarray(rgb), _proof_of(profile, ImageCms.Intent.RELATIVE_COLORIMETRIC)
+    )
+    apart = np.linalg.norm(lab_of(rgb) - lab_of(np.asarray(there)), axis=-1)
+    return np.asarray((apart > BEYOND_DE) & (rgba[..., 3] > 0))
+
+
+def hatched(rgba: NDArray[np.uint8], where: NDArray[np.bool_]) -> NDArray[np.uint8]:
+    """The picture with (h, w) places struck through."""
+    rows, columns = np.indices(where.shape, np.int32)
+    stroke = where & ((rows + columns) % HATCH_PX < 2)
+    shown = rgba.copy()
+    shown[stroke, :3] = HATCH_RGB
+    return shown

@@ -9,13 +9,21 @@ import { FileButton } from "../../ui/FileButton";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
 import { Row } from "../../ui/Reading";
-import { Toggle } from "../../ui/Toggle";
+import { Choice } from "../../ui/Choice";
 import { Slide } from "../../ui/Slide";
 import { ToneCurve } from "./ToneCurve";
 
 /** The picture through a tone, small, while it is being found. */
-export const proofUrl = (of: ToneOf, picture: string, tone: Tone, proof: boolean) =>
-  urlOf("get_proof", { ...of, picture }, { ...tone, curve: tone.curve.map((point) => point.join(",")).join(";"), proof });
+export const proofUrl = (of: ToneOf, picture: string, tone: Tone, proof: Proof) =>
+  urlOf("get_proof", { ...of, picture }, { ...tone, curve: tone.curve.map((point) => point.join(",")).join(";"), proof: proof !== "screen", gamut: proof === "gamut" });
+
+/** As the screen has it, as it is printed, or with what cannot be printed struck through. */
+type Proof = "screen" | "printed" | "gamut";
+const PROOFS: { value: Proof; label: string }[] = [
+  { value: "screen", label: "On screen" },
+  { value: "printed", label: "As printed" },
+  { value: "gamut", label: "What is lost" },
+];
 
 /** Which printer, stock and quality a tone belongs to. */
 type ToneOf = { printer: string; stock: string; quality: "draft" | "standard" | "best" };
@@ -28,7 +36,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
   const of: ToneOf = { printer: job.recipe.sheet?.printer?.id ?? "desk", stock: stockId(job.recipe.sheet), quality: job.recipe.sheet?.quality ?? "standard" };
   const key = ["tone", of.printer, of.stock, of.quality];
   const { data } = useQuery({ queryKey: key, queryFn: () => call("get_tone", { path: of }) });
-  const [proof, setProof] = useState(false);
+  const [proof, setProof] = useState<Proof>("screen");
   const tone = data?.tone ?? PLAIN;
   const show = (next: Tone, asPrinted = proof) => onShow(proofUrl(of, facts.artwork.picture, next, asPrinted));
   // One after another, each from what the one before it left: quick keys on two sliders must not undo each other.
@@ -51,6 +59,11 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
     if (before) client.setQueryData(key, { ...before, tone: next });
     put(() => call("put_tone", { path: of, body: next }));
   };
+  const { data: gamut } = useQuery({
+    queryKey: [...key, "gamut", facts.artwork.picture, tone, data?.profile_name],
+    enabled: Boolean(data?.profile_name) && proof !== "screen",
+    queryFn: ({ signal }) => call("get_gamut", { path: { ...of, picture: facts.artwork.picture }, signal }),
+  });
   const plain = !tone.brightness && !tone.contrast && !tone.saturation && tone.curve.length === 0;
 
   return (
@@ -72,17 +85,29 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
         <span className="min-w-0 truncate text-quiet">{data?.profile_name ?? "No profile loaded"}</span>
         <span className="flex shrink-0 gap-1.5">
           <FileButton label="Colour profile of the stock" accept=".icc,.icm" onFile={(chosen) => put(() => sendFile("put_profile", of, chosen))}>{data?.profile_name ? "Another" : "Load profile"}</FileButton>
+          {data?.profile_name && <Button onClick={() => { setProof("screen"); put(() => call("delete_profile", { path: of })); }}>Without</Button>}
         </span>
       </Row>
       {data?.profile_name && (
-        <Toggle
-          label="Show it as printed"
-          on={proof}
-          onChange={(on) => {
-            setProof(on);
-            show(tone, on);
-          }}
-        />
+        <>
+          <Row>
+            <Choice
+              label="Show colours"
+              value={proof}
+              options={PROOFS}
+              onChange={(next) => {
+                setProof(next);
+                show(tone, next);
+              }}
+            />
+          </Row>
+          {gamut && proof !== "screen" && (
+            <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
+              {gamut.share_beyond < 0.005 ? "All of its colours can be printed." : `${Math.max(1, Math.round(gamut.share_beyond * 100))} % of it has colours that this printer cannot reach: they come out duller.`}
+              {gamut.is_cmyk && " A print shop is given the file in these four inks too."}
+            </p>
+          )}
+        </>
       )}
       <div className="px-3.5 py-1">
         <p className="pb-1 text-[12.5px] text-quiet">Unsure? Print this picture in twelve variants on the stock, let it dry, and choose the one that looks right.</p>
