@@ -78,3 +78,34 @@ def test_distances_that_cannot_be_are_said_and_change_nothing(api: httpx.Client,
     swapped = api.post(f"{url}/scale", json={"across_mm": 270, "along_mm": 188, "was": [1.0, 1.0]}).json()
     assert "swapped" in swapped["detail"]
     assert api.get(f"{url}/scale").json()["scale"] == [1.0, 1.0]
+
+
+def test_a_scan_of_a_print_says_what_a_ruler_would(
+    api: httpx.Client, work: Work, job: dict, url: str
+) -> None:
+    true = span_mm(api, url, work)
+    sheet = api.get(url).json()["prints"][0]["id"]
+    printed = Image.open(io.BytesIO(api.get(f"/api/prints/{sheet}/printed.png").content)).convert("RGB")
+
+    def sent(picture: Image.Image, **told: object) -> httpx.Response:
+        file = io.BytesIO()
+        picture.save(file, "PNG", **{name: value for name, value in told.items() if name == "dpi"})
+        params = {name: value for name, value in told.items() if name == "ppi"}
+        return api.post(f"{url}/scale/scan", files={"file": ("scan.png", file.getvalue())}, params=params)
+
+    read = sent(printed, dpi=(300, 300)).json()
+    assert (read["across_mm"], read["along_mm"]) == pytest.approx(tuple(true), abs=0.1)
+    assert (read["ppi"], read["reads_to_mm"]) == (pytest.approx(300, abs=0.01), 0.25)
+    assert api.get(f"{url}/scale").json()["checked_at"] is None  # nothing is corrected by looking
+    # At another ppi than it was scanned at it would be twice as large; without one nobody can say.
+    assert sent(printed, ppi=150).json()["across_mm"] == pytest.approx(2 * true[0], abs=0.2)
+    unknown = sent(printed)
+    assert (unknown.status_code, unknown.json()["detail"]) == (422, "Say the ppi it was scanned at.")
+    upside_down = sent(printed.rotate(180), dpi=(300, 300)).json()
+    assert upside_down["across_mm"] == pytest.approx(true[0], abs=0.1)
+    for other in (Image.new("RGB", (2480, 3508), "white"), printed.resize((248, 351))):
+        refused = sent(other, dpi=(300, 300))
+        assert (refused.status_code, "marks" in refused.json()["detail"]) == (422, True)
+    bad = api.post(f"{url}/scale/scan", files={"file": ("scan.png", b"no picture")})
+    assert bad.status_code == 422
+    assert api.post(f"{url}/scale/scan?ppi=0", files={"file": ("a.png", b"x")}).status_code == 422

@@ -1,11 +1,13 @@
 """Strangers: other origins and names, bodies without end, addresses that cannot be, and the passphrase."""
 
+import re
 from collections.abc import Iterator
 
 import httpx
 import pytest
 from fastapi.testclient import TestClient
 
+from perisect.api.security import most_of
 from perisect.services import sign_in
 from perisect.store import sign_ins
 from perisect.store.database import transaction
@@ -155,3 +157,16 @@ def test_the_step_given_up_can_be_opened(api: httpx.Client, job: dict) -> None:
         f"/api/jobs/{job['id']}/open", json={"revision": now["revision"], "step": aside[0]["number"]}
     )
     assert opened.json()["recipe"]["designs"][0]["border_mm"] == 5.0
+
+
+def test_whatever_takes_a_file_takes_one_as_large_as_a_scan(api: httpx.Client) -> None:
+    """A sheet scanned at 300 ppi is 20 to 25 MB as PNG."""
+    paths = api.get("/api/openapi.json").json()["paths"]
+    taking = [
+        re.sub(r"\{[^}]+\}", "1", path)
+        for path, methods in paths.items()
+        for told in methods.values()
+        if "multipart/form-data" in told.get("requestBody", {}).get("content", {})
+    ]
+    assert len(taking) >= 8
+    assert {path: most_of(path) for path in taking if most_of(path) < 60_000_000} == {}

@@ -3,11 +3,12 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, UploadFile
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
 from perisect.core.job import JobRecipe
+from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.scale_check import (
     READS_TO_MM,
     AxisCheck,
@@ -18,6 +19,7 @@ from perisect.core.ledger.scale_check import (
     spans,
 )
 from perisect.services.plans import plan
+from perisect.services.scale_scan import NoPpi, measure_scan
 from perisect.store import jobs, scales
 from perisect.store.database import transaction
 
@@ -26,6 +28,7 @@ router = APIRouter(prefix="/api/jobs/{job_id}/scale", tags=["print"])
 LengthMm = Annotated[float, Field(gt=0, le=40_000, allow_inf_nan=False)]
 Factor = Annotated[float, Field(ge=0.9, le=1.1, allow_inf_nan=False)]
 LEAST, MOST = 0.95, 1.05
+MAX_PICTURE = 60_000_000
 
 
 class SpanView(BaseModel):
@@ -53,6 +56,16 @@ class ScaleReading(BaseModel):
     along_mm: LengthMm
     reads_to_mm: Annotated[float, Field(ge=0.01, le=2, allow_inf_nan=False)] = READS_TO_MM
     was: tuple[Factor, Factor]
+
+
+class ScanView(BaseModel):
+    """Two distances as a scan shows them, the ppi it was taken at, and how fine they are told: a flatbed's own scale
+    may be off by as much as a ruler is read to."""
+
+    across_mm: float
+    along_mm: float
+    ppi: float
+    reads_to_mm: float
 
 
 class AxisView(BaseModel):
@@ -105,6 +118,28 @@ def post_scale(job_id: int, reading: ScaleReading) -> ScaleAnswer:
             "Print a sheet as it is corrected now, and measure that.",
         ) from error
     return ScaleAnswer(across=_axis(checks[0]), along=_axis(checks[1]), now=_view(recipe, across, along))
+
+
+@router.post("/scan")
+def post_scale_scan(
+    job_id: int,
+    file: UploadFile,
+    ppi: Annotated[float | None, Query(ge=100, le=2400, allow_inf_nan=False)] = None,
+) -> ScanView:
+    """Measure the two distances on a scan of a sheet; nothing is corrected by that yet."""
+    _spans(_recipe(job_id))
+    data = file.file.read(MAX_PICTURE + 1)
+    if len(data) > MAX_PICTURE:
+        raise Problem(413, "The scan is larger than 60 MB.", "Scan the sheet at 300 ppi.")
+    try:
+        across, along, taken_at = measure_scan(job_id, data, ppi)
+    except NotTheSheet as error:
+        raise Problem(422, "The sheet is not read from this scan.", str(error)) from error
+    except NoPpi as error:
+        raise Problem(
+            422, "Nothing says how many pixels an inch of this scan has.", "Say the ppi it was scanned at."
+        ) from error
+    return ScanView(across_mm=across, along_mm=along, ppi=taken_at, reads_to_mm=READS_TO_MM)
 
 
 @router.delete("")

@@ -24,7 +24,9 @@ OPEN_PATHS = ("/api/sign-in", "/api/health")
 MOST_BODY = 8_000_000
 MOST_UPLOAD = MAX_BYTES + 100_000
 """A form is a little more than the file in it."""
-UPLOADS = re.compile(r"^/api/(artwork|fonts|jobs/\d+/pictures|labels/tables|tones/.*profile)$")
+UPLOADS = re.compile(
+    r"^/api/(artwork|fonts|labels/tables|tones/.*profile|jobs/\d+/(pictures|head/picture|scale/scan)|runs/\d+/picture)$"
+)
 LONGEST_PATH = 600
 CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 
@@ -93,7 +95,7 @@ class Door:
         if refused is not None:
             await refused(scope, receive, self._told(send))
             return
-        left, began = _most(scope["path"]), False
+        left, began = most_of(scope["path"]), False
 
         async def counted() -> Message:
             nonlocal left
@@ -132,7 +134,7 @@ class Door:
                 "Do it in Perisect's own window.",
             )
         length = headers.get("content-length", "0")
-        if not length.isdecimal() or int(length) > _most(path):
+        if not length.isdecimal() or int(length) > most_of(path):
             return self._too_large(scope)
         if path.startswith("/api/") and path not in OPEN_PATHS and not await self._signed_in(headers):
             return answer(401, "You are not signed in.", "Sign in with the shop's passphrase.")
@@ -146,7 +148,7 @@ class Door:
 
     @staticmethod
     def _too_large(scope: Scope) -> ASGIApp:
-        most = _most(scope["path"])
+        most = most_of(scope["path"])
         return answer(
             413, f"This is larger than {most / 1e6:.0f} MB.", "Send less at a time, or export it smaller."
         )
@@ -163,7 +165,8 @@ class Door:
         return send_with_headers
 
 
-def _most(path: str) -> int:
+def most_of(path: str) -> int:
+    """How many bytes a request to a path may have."""
     if path == RESTORE:
         return MOST_BACKUP
     return MOST_UPLOAD if UPLOADS.match(path) else MOST_BODY

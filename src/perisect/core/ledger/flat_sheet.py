@@ -57,6 +57,24 @@ def flatten(
     Raises:
         NotTheSheet: fewer than four of its marks are found, or they stand otherwise.
     """
+    sheet_to_px, off_mm = located(grey, marks, settings, width_mm, height_mm)
+    size = round(width_mm * PX_PER_MM), round(height_mm * PX_PER_MM)
+    warp = sheet_to_px @ _centred(PX_PER_MM)
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    flat = cv2.warpPerspective(grey, warp, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    seen = _scale(sheet_to_px, width_mm / 2, height_mm / 2)
+    return FlatSheet(_evened(np.asarray(flat, np.float32)), seen, off_mm)
+
+
+def located(
+    grey: Grey, marks: Sequence[Mark], settings: MarkSettings, width_mm: float, height_mm: float
+) -> tuple[NDArray[np.float64], float]:
+    """The plane map (3, 3) from mm of a sheet to pixels of an (h, w) picture, a pixel's middle at whole numbers; and
+    what is left over at the mark that fits worst, mm.
+
+    Raises:
+        NotTheSheet: as `flatten`.
+    """
     if len(marks) < 4:
         raise NotTheSheet(
             "This plotter's sheets have three marks, and a picture is read by four: measure by ruler."
@@ -68,12 +86,7 @@ def flatten(
         raise NotTheSheet(
             f"The marks do not lie in one plane: {off_mm:.2f} mm are left over. Lay the sheet flat and take it again."
         )
-    size = round(width_mm * PX_PER_MM), round(height_mm * PX_PER_MM)
-    warp = sheet_to_px @ _centred(PX_PER_MM)
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    flat = cv2.warpPerspective(grey, warp, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    seen = _scale(sheet_to_px, width_mm / 2, height_mm / 2)
-    return FlatSheet(_evened(np.asarray(flat, np.float32)), seen, off_mm)
+    return sheet_to_px, off_mm
 
 
 def _centred(k: float) -> NDArray[np.float64]:

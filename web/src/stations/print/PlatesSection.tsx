@@ -51,7 +51,7 @@ export function PlatesSection({ number }: { number: number }) {
       .catch(tell);
   return (
     <Fold title="Plates for a RIP that cuts" told={named.length ? named.map((each) => plates[each]!.name).join(", ") : "none named"}>
-      <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line by the exact name of its plate. Names are kept for all jobs; without one the line stays out of the file.</p>
+      <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line, and prints white or varnish, by the exact name of its plate. Names are kept for all jobs; what has none stays out of the file.</p>
       {totals?.map(({ process, count: lines }) => (
         <div key={process}>
         <TextField

@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { call, type Schemas } from "../../api/client";
+import { call, type Schemas, sendFile } from "../../api/client";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
 import { Fold } from "../../ui/Fold";
 import { LengthField } from "../../ui/LengthField";
 import { useNotice } from "../../ui/Notice";
@@ -42,6 +43,10 @@ export function ScaleSection() {
         setRead(null);
       })
       .catch(tell);
+  const scan = (file: File) =>
+    sendFile("post_scale_scan", { job_id: job.id }, file)
+      .then((seen) => setRead([Number(seen.across_mm.toFixed(2)), Number(seen.along_mm.toFixed(2))]))
+      .catch(tell);
   const reset = () =>
     void call("delete_scale", { path: { job_id: job.id } })
       .then((now) => {
@@ -52,12 +57,13 @@ export function ScaleSection() {
   return (
     <Fold title="Scale check" told={data.checked_at ? (plain ? "as drawn" : `${pct(x)} across, ${pct(y)} along`) : "not measured"}>
       <p className="px-3.5 text-[12.5px] text-quiet">
-        Measure a sheet printed as it is set now, from the middle of one mark to the middle of the other, to a quarter of a millimetre.
+        Measure a sheet printed as it is set now, from the middle of one mark to the middle of the other, to a quarter of a millimetre; or scan it on a flatbed at 300 ppi.
       </p>
       <LengthField label={named(data.across)} mm={across} min={1} max={40000} from={data.across.mm - 4} reach={data.across.mm + 4} step={0.25} onKeep={(mm) => setRead([mm, along])} />
       <LengthField label={named(data.along)} mm={along} min={1} max={40000} from={data.along.mm - 4} reach={data.along.mm + 4} step={0.25} onKeep={(mm) => setRead([across, mm])} />
       <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
         <Button kind={read ? "act" : "plain"} onClick={check}>I measured this</Button>
+        <FileButton label="Scan of a printed sheet" accept="image/*" onFile={(file) => void scan(file)}>Read a scan …</FileButton>
         {!plain && <Button kind="quiet" onClick={reset}>As drawn again</Button>}
       </p>
       {answer && (
