@@ -1,9 +1,9 @@
 """Find the marks in what the plotter's sensor sees.
 
 Each mark is looked for where it should be, wider and wider, by normalised cross-correlation with the
-mark's own picture; then its centre, the saddle where two black quarters meet, is refined by OpenCV's
-corner refinement (Förstner and Gülch 1987) to a few hundredths of a pixel. Marks already found say
-where the next ones are, so only the first needs a search.
+mark's own picture, the ring with it where it wears one; its centre is the peak of that to a fraction of a pixel,
+about as near as the noise of the picture allows (Cramér and Rao). Marks already found say where the next ones are,
+so only the first needs a search.
 """
 
 from collections.abc import Callable, Sequence
@@ -64,6 +64,8 @@ class FoundMark:
     ringed: bool
 
 
+NEAR_PX = 3
+"""The ring is looked for so near to where the mark is without it."""
 MATCH = 0.6
 """Correlation below this is not a mark."""
 
@@ -151,28 +153,29 @@ def find_mark(
             close = look(*_to_plotter(view, at))
             score, at = _match(close, settings, mark)
             if score >= MATCH:
-                at = _refine(close, at, settings, mark)
-                x, y = _to_plotter(close, at)
-                return FoundMark(index, x, y, score, _has_ring(close, at, settings))
+                ringed = _has_ring(close, at, settings)
+                x, y = _to_plotter(close, _refine(close, at, settings, mark, ringed))
+                return FoundMark(index, x, y, score, ringed)
     raise MarkNotFound(mark.name, best)
 
 
 @lru_cache
 def _template(
-    settings: MarkSettings, px_per_mm: float, shape: str, corner: tuple[int, int]
+    settings: MarkSettings, px_per_mm: float, shape: str, corner: tuple[int, int], ringed: bool = False
 ) -> NDArray[np.float32]:
-    return mark_picture(settings, False, px_per_mm, settings.radius_mm + 0.3, shape, corner)
+    reach = (settings.ring_outer_mm if ringed else settings.radius_mm) + 0.3
+    return mark_picture(settings, ringed, px_per_mm, reach, shape, corner)
 
 
 def _match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple[float, float]]:
-    """Best correlation in a view and where the mark's centre then is, to a fraction of a pixel by the
-    parabola through the peak and its neighbours."""
+    """Best correlation in a view and where the mark's centre then is, to a fraction of a pixel."""
     corner = mark.corner if SHAPES[mark.shape].turns else (1, 1)
     template = _template(settings, view.px_per_mm, mark.shape, corner)
     scores = cv2.matchTemplate(view.grey.astype(np.float32), template, cv2.TM_CCOEFF_NORMED)
     _, best, _, (x, y) = cv2.minMaxLoc(scores)
     half = (template.shape[0] - 1) / 2
-    return float(best), (x + half + _peak(scores[y], x), y + half + _peak(scores[:, x], y))
+    dx, dy = _peak(scores, x, y)
+    return float(best), (x + half + dx, y + half + dy)
 
 
 def best_match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple[float, float]]:
@@ -181,23 +184,40 @@ def best_match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, t
     return score, _to_plotter(view, at)
 
 
-def _peak(scores: NDArray[Any], at: int) -> float:
-    if not 0 < at < len(scores) - 1:
-        return 0.0
-    before, here, after = (float(score) for score in scores[at - 1 : at + 2])
-    bend = before - 2 * here + after
-    return 0.0 if bend >= 0 else 0.5 * (before - after) / bend
+def _peak(scores: NDArray[Any], x: int, y: int) -> tuple[float, float]:
+    """How far beside a whole pixel the peak of the scores lies: that of the quadric through the nine about it. Marks
+    whose quarters differ have one that lies aslant, which a parabola along each axis would miss."""
+    if not (0 < x < scores.shape[1] - 1 and 0 < y < scores.shape[0] - 1):
+        return 0.0, 0.0
+    near = scores[y - 1 : y + 2, x - 1 : x + 2].astype(np.float64)
+    across, along = (near[1, 2] - near[1, 0]) / 2, (near[2, 1] - near[0, 1]) / 2
+    mixed = (near[2, 2] - near[2, 0] - near[0, 2] + near[0, 0]) / 4
+    bends = near[1, 2] - 2 * near[1, 1] + near[1, 0], near[2, 1] - 2 * near[1, 1] + near[0, 1]
+    fall = bends[0] * bends[1] - mixed * mixed
+    if bends[0] >= 0 or fall <= 0:
+        return 0.0, 0.0
+    dx, dy = (mixed * along - bends[1] * across) / fall, (mixed * across - bends[0] * along) / fall
+    return float(np.clip(dx, -1, 1)), float(np.clip(dy, -1, 1))
 
 
-def _refine(view: View, at: tuple[float, float], settings: MarkSettings, mark: Mark) -> tuple[float, float]:
-    if not SHAPES[mark.shape].saddle:
-        return at  # no saddle to refine: the parabola's peak stands
-    reach = round(settings.radius_mm * 0.6 * view.px_per_mm)
-    smooth = cv2.GaussianBlur(view.grey, (0, 0), 1.0)
-    corner = np.array([[at]], dtype=np.float32)
-    stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 60, 1e-3)
-    refined = cv2.cornerSubPix(smooth, corner, (reach, reach), (-1, -1), stop)[0, 0]
-    return float(refined[0]), float(refined[1])
+def _refine(
+    view: View, at: tuple[float, float], settings: MarkSettings, mark: Mark, ringed: bool
+) -> tuple[float, float]:
+    """The peak of the correlation with all that is inked there, the ring too: what a ring adds is seen as well."""
+    if not ringed:
+        return at
+    corner = mark.corner if SHAPES[mark.shape].turns else (1, 1)
+    template = _template(settings, view.px_per_mm, mark.shape, corner, True)
+    half = (template.shape[0] - 1) // 2
+    middle = round(at[0]), round(at[1])
+    left, top = (max(0, place - half - NEAR_PX) for place in middle)
+    near = view.grey[top : middle[1] + half + NEAR_PX + 1, left : middle[0] + half + NEAR_PX + 1]
+    if min(near.shape) < template.shape[0]:
+        return at  # the ring lies partly outside of what the sensor sees
+    scores = cv2.matchTemplate(near.astype(np.float32), template, cv2.TM_CCOEFF_NORMED)
+    _, _, _, (x, y) = cv2.minMaxLoc(scores)
+    dx, dy = _peak(scores, x, y)
+    return left + x + half + dx, top + y + half + dy
 
 
 def _has_ring(view: View, at: tuple[float, float], settings: MarkSettings) -> bool:

@@ -30,8 +30,6 @@ class MarkShape:
 
     name: str = "disc"
     title: str = "disc"
-    saddle: bool = False
-    """Whether its centre is a saddle of grey values, which a corner refinement finds."""
     turns: bool = False
     """Whether it is drawn differently in each corner of the sheet."""
 
@@ -154,11 +152,11 @@ class FrameCorner(Angle):
 SHAPES: dict[str, MarkShape] = {
     shape.name: shape
     for shape in (
-        Quartered("quartered", "quartered disc", saddle=True),
+        Quartered("quartered", "quartered disc"),
         MarkShape("disc", "disc"),
         Ring("ring", "ring"),
         Square("square", "filled square"),
-        Cross("cross", "cross", saddle=True),
+        Cross("cross", "cross"),
         Angle("angle", "corner angle", turns=True),
         FrameCorner("frame_corner", "corner of a frame", turns=True),
     )

@@ -1,6 +1,6 @@
 """Registration marks: their settings, and one mark.
 
-Perisect's own mark is a disc with two opposite black quarters: they meet in the centre, a saddle that a
+Perisect's own mark is a disc with two opposite black quarters: they meet in the centre, which a
 sensor finds to a fraction of a pixel whatever the exposure. The first mark, at the top left, wears a ring,
 so that a turned sheet is noticed.
 """
