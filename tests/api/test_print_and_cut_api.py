@@ -351,3 +351,19 @@ def test_a_sheet_is_cut_part_after_part_and_nothing_twice(
     assert done["slip_largest_mm"] < 0.3
     plan = api.get(f"/api/jobs/{job['id']}/sheets/1/cut-plan").json()
     assert done["seconds"] == pytest.approx(plan["seconds"], rel=0.05)
+
+
+def test_a_job_brings_what_was_measured_of_its_newest_runs_and_the_others_are_asked_for(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    for _ in range(3):
+        sheet = printed(api, work, job)
+        api.post(f"/api/prints/{sheet['id']}/cuts")
+        work()
+    runs = api.get(f"/api/jobs/{job['id']}").json()["runs"]
+    assert [run["is_whole"] for run in runs] == [True, True, False]
+    oldest = runs[-1]
+    assert [oldest[name] for name in ("slips", "stickers", "marks", "count")] == [None] * 4
+    assert oldest["slip_mean_mm"] is not None
+    whole = api.get(f"/api/runs/{oldest['id']}").json()
+    assert (whole["is_whole"], len(whole["slips"]), len(whole["stickers"])) == (True, 2, 2)

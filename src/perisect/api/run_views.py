@@ -124,14 +124,18 @@ class RunView(BaseModel):
     counted_good: int | None
     counted_bad: int | None
     has_picture: bool
+    is_whole: bool
+    """Whether slips, stickers, marks and count are in it; else they are asked for with the run alone."""
     created_at: datetime
     finished_at: datetime | None
 
 
-def run_view(run: Run, sheet: int) -> RunView:
-    """A run of a print of sheet `sheet`."""
-    own = {"sheet", "has_picture", "job"}
+LEFT_OUT: dict[str, None] = dict.fromkeys(("slips", "stickers", "marks", "count"))
+
+
+def run_view(run: Run, sheet: int, is_whole: bool = True) -> RunView:
+    """A run of a print of sheet `sheet`, with what was measured at each of its stickers or without."""
+    own = {"sheet", "has_picture", "job", "is_whole"}
     fields = {name: getattr(run, name) for name in RunView.model_fields if name not in own}
-    return RunView.model_validate(
-        {**fields, "job": run.job_id, "sheet": sheet, "has_picture": run.picture is not None}
-    )
+    more = {"job": run.job_id, "sheet": sheet, "has_picture": run.picture is not None, "is_whole": is_whole}
+    return RunView.model_validate({**fields, **more, **({} if is_whole else LEFT_OUT)})

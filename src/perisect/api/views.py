@@ -17,11 +17,15 @@ from perisect.services.plans import Planned
 from perisect.store.job_list import JobRow, Stage
 from perisect.store.jobs import hash_of
 from perisect.store.models import Operation, Step
-from perisect.store.prints import Way
+from perisect.store.prints import RUN_OVER, Way
 
 PrintState = Literal["queued", "printing", "out", "printed", "failed", "cancelled", "spoiled"]
 OperationState = Literal["queued", "working", "done", "failed", "cancelled"]
 OperationKind = Literal["nest", "nested_size", "change", "picture", "day"]
+
+
+WHOLE_RUNS = 2
+"""A job brings what was measured at each sticker of so many of its runs, the newest, and of those under way."""
 
 
 class DesignView(BaseModel):
@@ -271,7 +275,10 @@ def job_view(now: JobNow) -> JobView:
         findings=list(now.planned.findings),
         prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
         way=now.way,
-        runs=[run_view(run, sheet_of[run.print_id]) for run in now.runs],
+        runs=[
+            run_view(run, sheet_of[run.print_id], number < WHOLE_RUNS or run.state not in RUN_OVER)
+            for number, run in enumerate(now.runs)
+        ],
         order=[OrderLineView.model_validate(line, from_attributes=True) for line in now.order],
         operations=[operation_view(operation) for operation in now.operations],
     )

@@ -7,6 +7,7 @@ import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import type { Layer } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
+import { useWholeRun } from "../../job/useWholeRun";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useKeys } from "../../ui/keys";
@@ -54,7 +55,7 @@ export function CutStation() {
   const going = job.runs.find((run) => !isOver(run.state));
   const next = prints.find((each) => each.current && !cutAlready.has(each.id)) ?? prints[0];
   const print = prints.find((each) => each.id === (going?.print_id ?? chosen ?? next?.id)) ?? next;
-  const run = job.runs.find((each) => each.print_id === print?.id);
+  const run = useWholeRun(job.runs.find((each) => each.print_id === print?.id));
   const { sheets } = job;
   const sheetHere = print?.current && print.sheet < sheets.sheets.length;
   const totals = useQuery({

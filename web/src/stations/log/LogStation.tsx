@@ -5,6 +5,7 @@ import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { CUTS, SLIP } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
+import { useWholeRun } from "../../job/useWholeRun";
 import { isOver } from "../../job/stubs";
 import { Button } from "../../ui/Button";
 import { FileButton } from "../../ui/FileButton";
@@ -27,7 +28,7 @@ export function LogStation() {
   const [page, setPage] = useState<string | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
   const runs = job.runs.filter((run) => run.state !== "queued");
-  const run = runs.find((each) => each.id === chosen) ?? runs.find((each) => each.has_picture) ?? runs[0];
+  const run = useWholeRun(runs.find((each) => each.id === chosen) ?? runs.find((each) => each.has_picture) ?? runs[0]);
   const { sheets } = job;
   const tell = useNotice();
   const [reading, setReading] = useState(false);
