@@ -1,7 +1,10 @@
 """Print files: pictures as a PDF takes them, each made once, and the files of a plan's sheets."""
 
 import hashlib
+import os
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from dataclasses import dataclass
 from functools import partial
 
@@ -18,6 +21,7 @@ from perisect.store import artwork as store
 from perisect.store import blobs
 
 AS_IT_IS = ToneRecipe()
+SIDE_BY_SIDE = max(2, len(os.sched_getaffinity(0)))
 
 
 def _encode(data: bytes, recipe: MendRecipe, longest_mm: float, tone: ToneRecipe) -> EncodedPicture:
@@ -88,8 +92,14 @@ def sheet_pdf(
         return made
     used = {placement.key for placement in plan.sheets.sheets[number]}
     shown = [design for design in plan.recipe.designs if design.id in used]
-    pictures = {design.picture: encoded(design, tone) for design in shown}
-    under = {design.id: bleed for design in shown if (bleed := _bleed(plan, design, tone)) is not None}
+    once = {design.picture: design for design in shown}
+    # Readers work side by side, each heard by whoever watches this; what is there already is only fetched.
+    with ThreadPoolExecutor(SIDE_BY_SIDE) as some:
+        begun = [some.submit(copy_context().run, encoded, design, tone) for design in once.values()]
+        bled = [some.submit(copy_context().run, _bleed, plan, design, tone) for design in shown]
+        pictures = {picture: each.result() for picture, each in zip(once, begun, strict=True)}
+        rims = {design.id: each.result() for design, each in zip(shown, bled, strict=True)}
+    under = {design: rim for design, rim in rims.items() if rim is not None}
     pdf = print_pdf(plan, number, pictures, under, tone, scale)
     if not plan.layout.waiting:
         blobs.put(name, pdf)
