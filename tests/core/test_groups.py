@@ -5,6 +5,8 @@ import pytest
 import shapely
 
 from perisect.core.job import JobPlan, JobRecipe, plan_job
+from perisect.core.sheet.fill import Footprint
+from perisect.core.sheet.groups import grouped as side_by_side
 from perisect.core.sheet.placing import shapes_on
 from tests.core.test_sheet import planned, rectangle
 
@@ -61,3 +63,23 @@ def test_groups_keep_the_gap_and_stay_in_the_area() -> None:
 
 def test_a_group_of_one_is_no_group() -> None:
     assert grouped(["A", "", ""], [3, 3, 3]).sheets == grouped(["", "", ""], [3, 3, 3]).sheets
+
+
+def test_a_group_s_outline_is_its_pieces_own_and_not_their_hull() -> None:
+    """A tall piece and a low one stand in an L: what the hull would bridge is free for others."""
+    tall, low = (
+        Footprint(key, w, h, 0, 0, w, h, w * h, 1, shapely.box(0, 0, w, h))
+        for key, w, h in (("a", 20, 60), ("b", 30, 15))
+    )
+    made = side_by_side({"a": "G", "b": "G"}, [tall, low], 2.0)
+    (footprint,) = made.footprints
+    assert footprint.outline.geom_type == "Polygon"
+    # Both, and a band of 0.4 mm over the gap of 2.
+    assert footprint.outline.area == pytest.approx(20 * 60 + 30 * 15 + 2 * 0.4, abs=0.5)
+    assert footprint.outline.convex_hull.area > footprint.outline.area + 300
+    pieces = [
+        shapely.transform(each.outline, lambda xy, at=at: xy + (at.x_mm, at.y_mm))
+        for each, at in zip((tall, low), made.members[footprint.key], strict=True)
+    ]
+    assert all(footprint.outline.buffer(1e-6).contains(piece) for piece in pieces)
+    assert pieces[0].distance(pieces[1]) == pytest.approx(2.0)

@@ -15,6 +15,8 @@ from perisect.core.sheet.placing import plan_of
 from perisect.core.sheet.usable import UsableArea
 
 GROUP = "\x00group "
+BAND_MM = 0.4
+"""What ties the pieces of a group to one outline."""
 
 
 @dataclass(frozen=True)
@@ -87,7 +89,18 @@ def _side_by_side(footprints: Sequence[Footprint], gap: float) -> tuple[Footprin
         places.append(Placement(footprint.key, *at, footprint.width_mm, footprint.height_mm, 0.0))
         shapes.append(shapely.transform(footprint.outline, lambda xy, by=at: xy + by))
         x, row = x + width + gap, max(row, height)
-    hull = shapely.convex_hull(shapely.geometrycollections(shapes))
-    _, _, right, bottom = hull.bounds
+    outline = _held_together(shapes)
+    _, _, right, bottom = outline.bounds
     area = sum(f.area_mm2 for f in footprints)
-    return Footprint("", right, bottom, 0.0, 0.0, right, bottom, area, 1, hull), tuple(places)
+    return Footprint("", right, bottom, 0.0, 0.0, right, bottom, area, 1, outline), tuple(places)
+
+
+def _held_together(shapes: Sequence[shapely.Polygon]) -> shapely.Polygon:
+    """The outlines of a group as one: each is tied to those before it by a thin band where it comes nearest them, so
+    that other pieces may stand in its bays and none stands between its pieces."""
+    whole: shapely.Geometry = shapes[0]
+    for shape in shapes[1:]:
+        band = shapely.buffer(shapely.shortest_line(whole, shape), BAND_MM / 2, cap_style="square")
+        whole = shapely.union_all([whole, shape, band])
+    one = whole if whole.geom_type == "Polygon" else shapely.convex_hull(whole)
+    return shapely.Polygon(one.exterior)
