@@ -14,9 +14,11 @@ from perisect.core.artwork.die_dxf import looks_like_dxf
 from perisect.core.formats import CutSheet
 from perisect.core.formats.dxf import write_dxf
 from perisect.core.job import DesignRecipe, JobRecipe, plan_job, trace_artwork
+from perisect.core.job.area_plates import area_plates
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.new_piece import with_picture
 from perisect.core.lines import LineRecipe, SizedArt
+from perisect.core.prepress.plates import AreaPlate
 
 HELD = LineRecipe(shape="held", fit_mm=0)
 
@@ -97,6 +99,8 @@ def test_nothing_of_a_die_is_printed_and_it_comes_as_a_piece_at_its_own_size() -
     assert look.remedy is not None
     assert look.remedy.value == pytest.approx(80, abs=0.02)  # type: ignore[union-attr]
     plan = plan_job(recipe, {"1" * 64: traced})
+    white, gloss = area_plates(plan, 0, {"white": AreaPlate("White"), "varnish": AreaPlate("Gloss")})
+    assert (len(white.rings), len(gloss.rings) > 0) == (0, True)
     assert plan.lines[design].own.area == pytest.approx(TICKET_MM2, abs=3.0)  # fitted to 0.05 mm
 
 
@@ -187,6 +191,19 @@ def test_what_is_no_die_is_refused_with_what_to_do(data: bytes) -> None:
     with pytest.raises(ArtworkError) as refused:
         trace_artwork(decode(data))
     assert refused.value.detail
+
+
+def test_what_is_too_much_or_too_far_is_said_as_such() -> None:
+    def many(_, space) -> None:
+        for n in range(20_001):
+            space.add_line((n, 0), (n + 1, 0))
+
+    with pytest.raises(ArtworkError, match="too many parts"):
+        decode(dxf(many))
+    with pytest.raises(ArtworkError, match="farther than a kilometre"):
+        decode(dxf(lambda _, space: space.add_circle((0, 0), 1e9)))
+    with pytest.raises(ArtworkError, match="12 m long"):
+        decode(dxf(lambda _, space: space.add_line((0, 0), (12_000, 0))))
 
 
 def test_a_block_that_holds_itself_ends() -> None:

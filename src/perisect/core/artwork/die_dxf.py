@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from ezdxf.document import Drawing
 
 MOST_BYTES = 30_000_000
-MOST_ENTITIES, MOST_POINTS = 50_000, 400_000
+MOST_ENTITIES, MOST_POINTS = 20_000, 400_000
 FLAT_MM = 0.005
 LONGEST_MM, FARTHEST_MM = 5000.0, 1e6
 TRUE_SIZE = "Export it in mm at the size it is cut."
@@ -103,6 +103,8 @@ def _layers(drawing: "Drawing", mm: float) -> tuple[dict[str, list[NDArray[np.fl
                 if len(line) > 1:
                     layers[entity.dxf.get("layer", "0")].append(line)
                     points += len(line)
+    except ArtworkError:
+        raise
     except (ValueError, LookupError, TypeError, AttributeError, ArithmeticError, RecursionError) as error:
         raise ArtworkError("The drawing is damaged or cut off.", "Export it again as DXF.") from error
     return dict(layers), others

@@ -40,6 +40,8 @@ def _area(plan: JobPlan, design: DesignRecipe, kind: str, spread_mm: float) -> s
     """What a kind of area covers of one sticker, design mm: white lies under everything that is printed, varnish over
     the sticker as it comes off."""
     lines = plan.lines[design.id]
+    if kind == "white" and plan.artworks[design.id].is_die:
+        return shapely.MultiPolygon()  # nothing of it is printed
     shape: shapely.Geometry = lines.outline
     if (kind == "varnish" or design.lines.border_colour is not None) and not lines.own.is_empty:
         shape = shapely.union(lines.own, lines.outline) if kind == "white" else lines.own
