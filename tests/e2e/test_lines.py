@@ -10,7 +10,8 @@ from playwright.sync_api import Page, expect
 
 from tests.api.conftest import DISC, STAR
 from tests.core.reading import read_svg
-from tests.e2e.conftest import drop, new_job, unfold
+from tests.core.test_die import dxf, ticket
+from tests.e2e.conftest import drop, new_job, unfold, unload
 
 pytestmark = pytest.mark.browser
 
@@ -179,3 +180,30 @@ def test_a_caption_is_printed_and_not_cut(page: Page) -> None:
     # What is cut and what is not is seen before the blade moves.
     expect(readings).to_contain_text("Kiss1 ·")
     expect(readings).to_contain_text("Printed, not cut1 × Caption")
+
+
+def test_a_die_as_dxf_is_cut_as_it_is_drawn_sticker_after_sticker(page: Page) -> None:
+    new_job(page)
+    drop(page, {"ticket.dxf": dxf(ticket)})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    expect(page.get_by_label("Readings")).to_contain_text(
+        "Ticket is a die: its lines are cut as they are drawn"
+    )
+    page.keyboard.press("2")
+    expect(page.get_by_role("radio", name="Its own")).to_be_checked()
+    expect(page.get_by_text("Ticket · 80.0 × 40.0 mm with lines")).to_be_visible()
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on 1 sheet")
+    unfold(page, "Order of the cut")
+    page.get_by_role("radio", name="By sticker").click()
+    expect(page.get_by_text("only on a mat that holds it")).to_be_visible()
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    cut = page.get_by_label("Readings")
+    for line in ("1. Crease", "2. Kiss", "3. Perforation"):
+        expect(cut).to_contain_text(line)
+    page.get_by_role("button", name="Load and cut").click()
+    unload(page)
