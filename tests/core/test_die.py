@@ -1,6 +1,9 @@
 """Dies that somebody has already, as DXF or SVG: loops put together, layers by their names, cut as they are drawn."""
 
 import io
+import logging
+import re
+from contextlib import suppress
 
 import ezdxf
 import numpy as np
@@ -221,3 +224,12 @@ def test_a_design_without_the_held_line_says_so() -> None:
     traced, _ = trace_artwork(decode(dxf(ticket)))
     plain = DesignRecipe(id="d1", name="Ticket", artwork="1" * 64)
     assert "held_line" in [each.code for each in artwork_findings(plain, traced)]
+
+
+def test_a_broken_die_does_not_fill_the_log(caplog: pytest.LogCaptureFixture) -> None:
+    """Every line of one that has the same handle twice was a line of the log."""
+    broken = re.sub(rb"\n  5\r?\n[0-9A-F]+\r?\n", b"\n  5\nFF\n", dxf(ticket))
+    assert broken != dxf(ticket)
+    with caplog.at_level(logging.INFO), suppress(ArtworkError):
+        decode(broken)
+    assert caplog.records == []

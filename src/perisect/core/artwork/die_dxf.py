@@ -1,6 +1,7 @@
 """A DXF drawing as an SVG of its lines, by layer; its blocks, curves and polylines are followed, nothing else is."""
 
 import io
+import logging
 import re
 from collections import defaultdict
 from typing import TYPE_CHECKING
@@ -14,6 +15,9 @@ from perisect.core.artwork.held_line import names_a_line
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing
+
+# A broken drawing could fill the log with a line for each of its handles.
+logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
 
 MOST_BYTES = 30_000_000
 MOST_ENTITIES, MOST_POINTS = 20_000, 400_000
@@ -67,15 +71,8 @@ def _read(data: bytes) -> "Drawing":
 
     try:
         drawing, _ = ezdxf.recover.read(io.BytesIO(data))
-    except (
-        ezdxf.DXFError,
-        OSError,
-        ValueError,
-        LookupError,
-        TypeError,
-        AttributeError,
-        ArithmeticError,
-    ) as error:
+    except Exception as error:
+        # The reader raises whatever a broken file leads it to; all of it means the same to a person.
         raise ArtworkError("The drawing is damaged or cut off.", "Export it again as DXF.") from error
     return drawing
 
@@ -105,7 +102,7 @@ def _layers(drawing: "Drawing", mm: float) -> tuple[dict[str, list[NDArray[np.fl
                     points += len(line)
     except ArtworkError:
         raise
-    except (ValueError, LookupError, TypeError, AttributeError, ArithmeticError, RecursionError) as error:
+    except Exception as error:
         raise ArtworkError("The drawing is damaged or cut off.", "Export it again as DXF.") from error
     return dict(layers), others
 
