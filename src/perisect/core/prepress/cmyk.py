@@ -43,16 +43,11 @@ def in_cmyk(pdf: bytes, profile: bytes) -> bytes:
     if not is_cmyk(profile):
         raise NotCmyk
     with pikepdf.open(io.BytesIO(pdf)) as file:
-        for number, each in enumerate(list(file.objects)):
-            del number
-            if not isinstance(each, pikepdf.Stream):
-                continue
-            if (
-                each.get("/Subtype") == pikepdf.Name.Image
-                and each.get("/ColorSpace") == pikepdf.Name.DeviceRGB
-            ):
+        for each in [some for some in file.objects if isinstance(some, pikepdf.Stream)]:
+            kind = each.get("/Subtype")
+            if kind == pikepdf.Name.Image and each.get("/ColorSpace") == pikepdf.Name.DeviceRGB:
                 _picture(each, profile)
-            elif each.get("/Subtype") == pikepdf.Name.Form:
+            elif kind == pikepdf.Name.Form:
                 each.write(_content(each, profile))
         for page in file.pages:
             page.contents_coalesce()
