@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.api.conftest import DISC
-from tests.e2e.conftest import Shop, drop, empty_folder, new_job, start, stop, unfold, unload
+from tests.e2e.conftest import Shop, drop, empty_folder, new_job, printed_job, start, stop, unfold, unload
 
 pytestmark = pytest.mark.browser
 
@@ -96,3 +96,56 @@ def test_a_backup_is_put_into_an_empty_shop(
             second.close()
         finally:
             assert stop(other) == 0
+
+
+def test_the_stockroom_is_entered_by_hand_and_nothing_that_cannot_be(page: Page) -> None:
+    kraft = next(
+        each["name"] for each in page.request.get("/api/stockroom").json() if each["item"] == "stock:a4-kraft"
+    )
+    page.goto("/stockroom")
+    page.get_by_label("What there is").get_by_role("button", name=kraft).click()
+    mine = page.get_by_role("region", name=kraft)
+    expect(mine).to_contain_text("50 sheets there · 0 used")
+
+    def enter(what: str, quantity: str, note: str = "") -> None:
+        mine.get_by_role("radio", name=what).click()
+        mine.locator("input[inputmode=decimal]").first.fill(quantity)
+        mine.get_by_label("Note").fill(note)
+        mine.get_by_role("button", name="Enter it").click()
+
+    for wrong in ("", "-4", "many"):
+        enter("Count", wrong)
+        expect(mine.get_by_role("alert")).to_contain_text("Type how many")
+    enter("Count", "80")
+    expect(mine).to_contain_text("80 sheets there")
+    enter("Delivery", "20", "by the morning boat")
+    expect(mine).to_contain_text("100 sheets there")
+    enter("Waste", "3", "wet")
+    expect(mine).to_contain_text("97 sheets there")
+    expect(mine).to_contain_text("3 wasted")
+    for told in ("delivered", "wasted", "set right", "by the morning boat"):
+        expect(mine.get_by_role("list").last).to_contain_text(told)
+    expect(page.get_by_label("What there is")).to_contain_text("97 sheets")
+
+
+def test_every_plot_of_the_figures_has_its_table(page: Page) -> None:
+    printed_job(page, DISC)
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    unload(page)
+    job = page.url.split("/jobs/")[1].split("/")[0]
+    page.goto("/figures")
+    slips = page.get_by_role("region", name="Mean slip of a cut, mm")
+    expect(slips.locator("svg.recharts-surface").first).to_be_visible()
+    slips.get_by_role("button", name="As a table").click()
+    newest = slips.get_by_role("row").nth(1)
+    expect(newest).to_contain_text(re.compile(r"0\.\d{3}"))
+    expect(newest.get_by_role("link")).to_have_attribute("href", f"/jobs/{job}/log")
+    hours = page.get_by_role("region", name="Hours and waste")
+    expect(hours).to_contain_text("Printed sheets thrown away")
+    # Nothing was ever cut on a roll here.
+    page.get_by_label("Stock", exact=True).select_option("roll-vinyl")
+    expect(slips).to_contain_text("After the first cut that is measured its slip stands here.")
+    newest_link = page.get_by_role("link", name="Every cut as CSV")
+    csv = page.request.get(newest_link.get_attribute("href") or "").text()
+    assert csv.splitlines()[0].startswith("id,")

@@ -64,7 +64,7 @@ function Card({ title, table, children }: { title: string; table?: ReactNode; ch
         <h2 className="text-[15px]">{title}</h2>
         {table && <button type="button" aria-pressed={listed} onClick={() => setListed(!listed)} className="text-[12.5px] text-act underline underline-offset-2">{listed ? "As a plot" : "As a table"}</button>}
       </div>
-      <div className="p-3">{listed ? <div className="max-h-[230px] overflow-y-auto">{table}</div> : children}</div>
+      <div className="p-3">{listed && table ? <div className="max-h-[230px] overflow-y-auto">{table}</div> : children}</div>
     </section>
   );
 }
