@@ -65,7 +65,11 @@ def test_a_tone_is_found_with_the_keyboard_and_belongs_to_the_stock(view: Page) 
     readings.get_by_label("Colour profile of the stock").set_input_files(
         {"name": "face.icc", "mimeType": "application/octet-stream", "buffer": SRGB}
     )
-    expect(readings.get_by_role("switch", name="Show it as printed")).to_be_visible()
+    readings.get_by_role("radio", name="What is lost").click()
+    # The screen's own profile prints all of the screen's colours.
+    expect(readings).to_contain_text("All of its colours can be printed.")
+    readings.get_by_role("button", name="Without").click()
+    expect(readings).to_contain_text("No profile loaded")
     kept = view.request.get(tone).json()["tone"]
     assert (kept["contrast"], kept["curve"][2]) == (6, [128, 126])
     readings.get_by_label("Best patch of the strip").select_option("5")
