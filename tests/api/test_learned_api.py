@@ -10,12 +10,14 @@ import pytest
 from PIL import Image
 from sqlalchemy import text
 
+from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.ledger.scan import read_printed
 from perisect.core.prepress.vernier import PITCH_MM, combs
 from perisect.core.sheet import MarkSettings, Stock, marks_for
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS
 from perisect.devices.protocols import Unloaded
 from perisect.devices.wire_plotter import WirePlotter
+from perisect.stand_ins import cut_photo
 from perisect.stand_ins.plotter_truth import Truth
 from perisect.stand_ins.serve import PlotterServer
 from perisect.stand_ins.shop import plate_of
@@ -187,6 +189,19 @@ def test_a_plotter_is_calibrated_by_one_page(
     assert reading["head"] == pytest.approx(-0.18, abs=0.08)
     assert reading["left"] == pytest.approx(-0.11, abs=0.08)
     assert api.put(f"{url}/reading", json=reading | {"head": 2.0}).status_code == 422
+    # A scan of that sheet says the same, finer; what is no scan of it is refused.
+    sheet = np.asarray(Image.open(io.BytesIO(blobs.get(f"verniers/{cut['id']}.png") or b"")).convert("RGB"))
+    large = cut_photo.cut_sheet(sheet, 300 / 25.4, seen[0].strokes or [], 1)
+    scans = [
+        ("scan.png", cut_photo.scan(large, 300 / 25.4, 1)),
+        ("grey.png", np.full((900, 700, 3), 200, np.uint8)),
+    ]
+    sent = [
+        api.post(f"{url}/scan", files={"file": (name, sheet_png(picture), "image/png")}, timeout=60)
+        for name, picture in scans
+    ]
+    assert [answer.status_code for answer in sent] == [200, 422]
+    assert sent[0].json()["readings"] == pytest.approx(reading, abs=0.06)
     for _ in range(2):  # read again it is not added again
         assert api.put(f"{url}/reading", json=reading).json()["state"] == "read"
     trueing = api.get(f"{PLOTTER}/calibration").json()["trueing"]

@@ -14,6 +14,7 @@ from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense
 from perisect.core.formats import CutSheet
 from perisect.core.sheet import A4, MarkSettings, marks_for
 from perisect.core.sheet.mark_shape import mark_picture
+from perisect.core.units import HPGL_UNITS_PER_MM
 from perisect.stand_ins.drag import Blade
 
 MARKS = marks_for(A4, MarkSettings())
@@ -122,6 +123,27 @@ def test_a_led_knife_cuts_the_line_and_an_unled_one_does_not(heading: float) -> 
     assert shapely.distance(shapely.points(led), line).max() < 0.02
     assert shapely.distance(shapely.points(unled), line).max() > 0.1
     assert shapely.hausdorff_distance(line, shapely.linestrings(led)) < 0.02
+
+
+@pytest.mark.parametrize("offset", [0.25, 0.45, 0.9])
+@pytest.mark.parametrize("radius", [0.05, 0.1, 0.2, 0.5])
+def test_a_blade_stays_on_radii_smaller_than_its_offset(offset: float, radius: float) -> None:
+    """A circle, and a band of half circles that turn to and fro, as the wire's whole steps carry them."""
+    turn = np.linspace(0, 2 * np.pi, 24, endpoint=False)
+    half = np.linspace(0, np.pi, 13)[:-1]
+    band = [
+        np.column_stack([radius * (2 * n + 1 - np.cos(half)), (-1) ** n * radius * np.sin(half)])
+        for n in range(8)
+    ]
+    circle = radius * np.column_stack([np.cos(turn), np.sin(turn)])
+    for wanted, tip in (
+        (shapely.linearrings(circle), with_overcut(circle, 0.4)),
+        (shapely.linestrings(np.vstack(band)), np.vstack(band)),
+    ):
+        axis, _ = axis_path(tip, 0.0, KnifeSettings(offset_mm=offset))
+        cut = Blade(offset, 0.0).follow(np.round(axis * HPGL_UNITS_PER_MM) / HPGL_UNITS_PER_MM)
+        assert shapely.distance(shapely.points(cut), wanted).max() < 0.05
+        assert shapely.hausdorff_distance(wanted, shapely.linestrings(cut)) < 0.05
 
 
 def test_time_is_that_of_a_trapezoid_of_speed() -> None:

@@ -1,17 +1,22 @@
 """The calibration page: its combs, and what they say."""
 
+import cv2
 import numpy as np
 import pypdfium2
 import pytest
 
 from perisect.core.cutting.trueing import Trueing
+from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.vernier import error_of
+from perisect.core.ledger.vernier_scan import READS_TO_MM, scanned_readings
 from perisect.core.prepress.head_pattern import PageTooSmall
 from perisect.core.prepress.vernier import COMBS, PITCH_MM, combs, teeth_cut, vernier_pdf
 from perisect.core.sheet import MarkSettings, Stock, marks_for
+from perisect.stand_ins import cut_photo
 
 A4 = Stock("a4", "A4 paper", 210.0, 297.0)
 MIDDLE = (105.0, 148.5)
+MARKS = list(marks_for(A4, MarkSettings()))
 
 
 def shown(error: Trueing) -> dict[str, float]:
@@ -68,6 +73,44 @@ def test_the_page_shows_marks_and_teeth_at_their_places() -> None:
     for mark in marks:
         x, y = round(mark.x_mm * k), round(mark.y_mm * k)
         assert (page[y - 30 : y + 30, x - 30 : x + 30] < 128).mean() == pytest.approx(0.5, abs=0.05)
+
+
+def scanned_page(error: Trueing, seed: int) -> np.ndarray:
+    """A flatbed's grey picture of the page, printed as drawn and cut beside it by `error`."""
+    pdf = vernier_pdf(A4, MARKS, MarkSettings(), "Desk plotter")
+    k = 300 / 25.4
+    page = pypdfium2.PdfDocument(pdf)[0].render(scale=300 / 72).to_numpy()[..., :3].copy()
+    # The renderer makes whole pixels of the page's size: a mm is as long as that leaves it.
+    whole = np.array([page.shape[1] / A4.width_mm, page.shape[0] / A4.height_mm]) / k
+    cuts = [(line + error.error_at(line, MIDDLE)) * whole for line in teeth_cut(A4)]
+    seen = cut_photo.scan(cut_photo.cut_sheet(page, k, cuts, seed), k, seed)
+    return cv2.cvtColor(seen, cv2.COLOR_RGB2GRAY)
+
+
+def test_a_scan_gives_the_readings_whichever_way_up_it_lay() -> None:
+    for seed in range(4):
+        rng = np.random.default_rng(seed)
+        shift, bent = rng.uniform(-0.9, 0.9, 2), rng.normal(0, 0.001, 2)
+        error = Trueing(shift_x=shift[0], shift_y=shift[1], turn=bent[0], skew=bent[1])
+        grey = np.ascontiguousarray(np.rot90(scanned_page(error, seed), 2 * (seed % 2)))
+        found = scanned_readings(grey, MARKS, MarkSettings(), A4)
+        for comb in combs(A4):
+            (off,) = error.error_at([(comb.x_mm, comb.y_mm)], MIDDLE)
+            assert found[comb.name] == pytest.approx(off[0 if comb.across else 1], abs=0.01)
+        taken_out = error_of(found, A4, READS_TO_MM)
+        assert (taken_out.shift_x, taken_out.shift_y) == pytest.approx(shift, abs=0.02)
+
+
+def test_a_scan_of_the_page_that_is_not_cut_or_of_nothing_is_refused() -> None:
+    uncut = scanned_page(Trueing(), 1)
+    pdf = vernier_pdf(A4, MARKS, MarkSettings(), "Desk plotter")
+    printed = pypdfium2.PdfDocument(pdf)[0].render(scale=300 / 72, grayscale=True).to_numpy().squeeze()
+    with pytest.raises(NotTheSheet, match="cut teeth of the head comb"):
+        scanned_readings(printed, MARKS, MarkSettings(), A4)
+    with pytest.raises(NotTheSheet, match="corner marks"):
+        scanned_readings(np.full_like(uncut, 230), MARKS, MarkSettings(), A4)
+    with pytest.raises(NotTheSheet, match="too coarse"):
+        scanned_readings(cv2.resize(uncut, None, fx=0.5, fy=0.5), MARKS, MarkSettings(), A4)
 
 
 def test_a_small_stock_is_refused() -> None:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from perisect.api.print import PrintNumber, picture
 from perisect.api.problems import Problem
 from perisect.api.run_views import RunView, run_view
+from perisect.api.uploads import picture_in
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.ledger.count import Count, CountImpossible, found_on
 from perisect.core.ledger.flat_sheet import NotTheSheet
@@ -168,11 +169,7 @@ def get_close_up(run_id: int) -> Response:
 @router.post("/api/runs/{run_id}/picture")
 def post_run_picture(run_id: int, file: UploadFile) -> RunView:
     """Measure the slip of every sticker from a scan or a photo of the cut sheet."""
-    data = file.file.read(MAX_PICTURE + 1)
-    if len(data) > MAX_PICTURE:
-        raise Problem(
-            413, "The picture is larger than 60 MB.", "Scan the sheet at 300 ppi, or take it as JPEG."
-        )
+    data = picture_in(file, "Scan the sheet at 300 ppi, or take it as JPEG.")
     try:
         run = measure_picture(run_id, data)
     except (NoSuchRun, NothingCut) as error:
@@ -225,9 +222,6 @@ def _unmeasured(error: Exception, run_id: int) -> Problem:
     if isinstance(error, NoSuchRun):
         return Problem(404, f"There is no run {run_id}.", "Open the job's log.")
     return Problem(409, "There is nothing to measure of this cut.", "Measure a sheet that was cut.")
-
-
-MAX_PICTURE = 60 << 20
 
 
 @router.put("/api/runs/{run_id}/count")

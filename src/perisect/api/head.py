@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
+from perisect.api.uploads import picture_in
 from perisect.core.finding import Finding
 from perisect.core.prepress.head_pattern import GROUPS, PageTooSmall, head_pattern_pdf
 from perisect.core.prepress.head_read import Gap, NotThePattern
@@ -19,7 +20,6 @@ from perisect.store.head_checks import LOST_AFTER, UNDER_WAY, UnderWay
 
 router = APIRouter(prefix="/api/jobs/{job_id}/head", tags=["print"])
 
-MAX_PICTURE = 60 << 20
 Ink = Literal["cyan", "magenta", "yellow", "black"]
 
 
@@ -128,9 +128,7 @@ def post_read(job_id: int) -> HeadView:
 @router.post("/picture")
 def post_head_picture(job_id: int, file: UploadFile) -> HeadView:
     """Look for gaps on a scan or a photo of a printed pattern."""
-    data = file.file.read(MAX_PICTURE + 1)
-    if len(data) > MAX_PICTURE:
-        raise Problem(413, "The picture is larger than 60 MB.", "Scan the page at 300 ppi.")
+    data = picture_in(file, "Scan the page at 300 ppi.")
     _read(job_id, data, None)
     return get_head(job_id)
 

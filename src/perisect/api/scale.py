@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, UploadFile
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
+from perisect.api.uploads import picture_in
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.scale_check import (
@@ -28,7 +29,6 @@ router = APIRouter(prefix="/api/jobs/{job_id}/scale", tags=["print"])
 LengthMm = Annotated[float, Field(gt=0, le=40_000, allow_inf_nan=False)]
 Factor = Annotated[float, Field(ge=0.9, le=1.1, allow_inf_nan=False)]
 LEAST, MOST = 0.95, 1.05
-MAX_PICTURE = 60_000_000
 
 
 class SpanView(BaseModel):
@@ -128,9 +128,7 @@ def post_scale_scan(
 ) -> ScanView:
     """Measure the two distances on a scan of a sheet; nothing is corrected by that yet."""
     _spans(_recipe(job_id))
-    data = file.file.read(MAX_PICTURE + 1)
-    if len(data) > MAX_PICTURE:
-        raise Problem(413, "The scan is larger than 60 MB.", "Scan the sheet at 300 ppi.")
+    data = picture_in(file)
     try:
         across, along, taken_at = measure_scan(job_id, data, ppi)
     except NotTheSheet as error:

@@ -25,7 +25,7 @@ MOST_BODY = 8_000_000
 MOST_UPLOAD = MAX_BYTES + 100_000
 """A form is a little more than the file in it."""
 UPLOADS = re.compile(
-    r"^/api/(artwork|fonts|labels/tables|tones/.*profile|jobs/\d+/(pictures|head/picture|scale/scan)|runs/\d+/picture)$"
+    r"^/api/(artwork|fonts|labels/tables|tones/.*profile|jobs/\d+/(pictures|head/picture|scale/scan|calibration-page/scan)|runs/\d+/picture)$"
 )
 LONGEST_PATH = 600
 CONTROL = re.compile(r"[\x00-\x1f\x7f]")

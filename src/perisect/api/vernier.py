@@ -3,15 +3,19 @@
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from perisect.api.print import picture
 from perisect.api.problems import Problem
+from perisect.api.uploads import picture_in
+from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.vernier import READS_TO_MM
+from perisect.core.ledger.vernier_scan import READS_TO_MM as SCAN_READS_TO_MM
 from perisect.core.prepress.head_pattern import PageTooSmall
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.services.vernier import LedByHand, NotCut, TooFarOff, ask_for_cut, ask_for_page, page_of, read
+from perisect.services.vernier_scan import read_scan
 from perisect.store import jobs, verniers
 from perisect.store.database import transaction
 from perisect.store.head_checks import UnderWay
@@ -19,7 +23,8 @@ from perisect.store.upkeep_models import VernierRow
 
 router = APIRouter(prefix="/api/jobs/{job_id}/calibration-page", tags=["log"])
 
-ReadMm = Annotated[float, Field(ge=-1.3, le=1.3, allow_inf_nan=False)]
+MOST_MM = 1.3
+ReadMm = Annotated[float, Field(ge=-MOST_MM, le=MOST_MM, allow_inf_nan=False)]
 
 
 class VernierReading(BaseModel):
@@ -29,6 +34,19 @@ class VernierReading(BaseModel):
     foot: ReadMm
     left: ReadMm
     right: ReadMm
+
+
+class VernierSaid(VernierReading):
+    """What the combs show, and how fine they were read: by eye to a twentieth of a mm."""
+
+    reads_to_mm: Annotated[float, Field(ge=0.01, le=0.2, allow_inf_nan=False)] = READS_TO_MM
+
+
+class VernierScan(BaseModel):
+    """What a scan shows, and how fine."""
+
+    readings: VernierReading
+    reads_to_mm: float
 
 
 class VernierView(BaseModel):
@@ -91,10 +109,10 @@ def post_calibration_cut(job_id: int) -> VernierView:
 
 
 @router.put("/reading")
-def put_calibration_reading(job_id: int, reading: VernierReading) -> VernierView:
+def put_calibration_reading(job_id: int, reading: VernierSaid) -> VernierView:
     """Say what the combs show: it is taken out of every cut from now on."""
     try:
-        read(_number(job_id), reading.model_dump())
+        read(_number(job_id), reading.model_dump(exclude={"reads_to_mm"}), reading.reads_to_mm)
     except NotCut as error:
         raise _not_now(error) from error
     except TooFarOff as error:
@@ -104,6 +122,27 @@ def put_calibration_reading(job_id: int, reading: VernierReading) -> VernierView
             "Set its own offset by the maker's manual.",
         ) from error
     return _view(_sheet(job_id))
+
+
+@router.post("/scan")
+def post_calibration_scan(job_id: int, file: UploadFile) -> VernierScan:
+    """Read the combs of the cut page off a scan of it; nothing is taken out by that yet."""
+    number = _number(job_id)
+    data = picture_in(file, "Scan the page at 300 ppi.")
+    try:
+        found = read_scan(number, data)
+    except NotCut as error:
+        raise _not_now(error) from error
+    except NotTheSheet as error:
+        raise Problem(422, "The combs are not read from this scan.", str(error)) from error
+    if max(map(abs, found.values())) > MOST_MM:
+        raise Problem(
+            422,
+            "The cut lies further off than the combs reach.",
+            "Set the plotter's own offset by the maker's manual first.",
+        )
+    readings = VernierReading(**{name: round(mm, 3) for name, mm in found.items()})
+    return VernierScan(readings=readings, reads_to_mm=SCAN_READS_TO_MM)
 
 
 @router.get("/cut.png", response_class=Response)

@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
 from perisect import sandbox
 from perisect.core.artwork import ToneRecipe, decode
+from perisect.core.artwork.picture import grey_of
 from perisect.core.cutting.error_map import VISIBLE_MM
 from perisect.core.job import JobRecipe
 from perisect.core.ledger import wanted_stickers
@@ -108,11 +108,10 @@ def _row(slip: ScanSlip, limit_mm: float) -> dict[str, object]:
 
 def _read(data: bytes, sheet: _Sheet) -> list[ScanSlip] | str:
     """Slips, or why there are none to tell: a reader hands only its own errors on."""
-    rgb = np.ascontiguousarray(decode(data).rgba[..., :3])
     stock = sheet.area.stock
     try:
         flat = flatten(
-            np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8),
+            grey_of(decode(data).rgba),
             sheet.area.marks,
             sheet.area.machine.marks,
             stock.width_mm,

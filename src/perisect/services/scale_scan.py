@@ -2,11 +2,9 @@
 
 from functools import partial
 
-import cv2
-import numpy as np
-
 from perisect import sandbox
 from perisect.core.artwork import decode
+from perisect.core.artwork.picture import grey_of
 from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.scale_scan import scanned_spans
 from perisect.core.sheet.usable import UsableArea
@@ -47,9 +45,8 @@ def _read(data: bytes, area: UsableArea, ppi: float | None) -> tuple[float, floa
         if decoded.mm_per_px is None:
             return None
         ppi = MM_PER_INCH / decoded.mm_per_px
-    grey = np.asarray(cv2.cvtColor(np.ascontiguousarray(decoded.rgba[..., :3]), cv2.COLOR_RGB2GRAY), np.uint8)
     size = (area.stock.width_mm, area.stock.height_mm)
     try:
-        return *scanned_spans(grey, area.marks, area.machine.marks, size, ppi), ppi
+        return *scanned_spans(grey_of(decoded.rgba), area.marks, area.machine.marks, size, ppi), ppi
     except NotTheSheet as error:
         return str(error)

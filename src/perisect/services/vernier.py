@@ -218,7 +218,7 @@ def _cut(page_id: int, page: Page, picture: str | None, k: float | None) -> dict
     return {"photo": name, "trued": trueing.model_dump(), "message": None}
 
 
-def read(page_id: int, readings_mm: dict[str, float]) -> Trueing:
+def read(page_id: int, readings_mm: dict[str, float], reads_to_mm: float) -> Trueing:
     """Take what the combs show out of every cut from now on; read again it is corrected.
 
     Raises:
@@ -229,7 +229,7 @@ def read(page_id: int, readings_mm: dict[str, float]) -> Trueing:
         if row is None:
             raise NotCut(verniers.state_of(session, page_id))
         page, before = page_of(SheetRecipe.model_validate(row.sheet)), Trueing.model_validate(row.trued or {})
-        found = error_of(readings_mm, page.area.stock)
+        found = error_of(readings_mm, page.area.stock, reads_to_mm)
         # The page was cut trued by what held then: what is left comes to it.
         more = {n: getattr(before, n) + getattr(found, n) for n in Trueing.model_fields}
         try:

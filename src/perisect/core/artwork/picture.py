@@ -51,6 +51,11 @@ def rgb_of(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.asarray(cv2.cvtColor(np.ascontiguousarray(rgba), cv2.COLOR_RGBA2RGB), np.uint8)
 
 
+def grey_of(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The (h, w) luma of an (h, w, 4) picture's colours (ITU-R BT.601), as a scanner's light sees them."""
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(rgba), cv2.COLOR_RGBA2GRAY), np.uint8)
+
+
 def most_of(values: NDArray[_Number]) -> NDArray[_Number]:
     """(h, w) largest of the three channels of each pixel; a dozen times as fast as reducing the last axis."""
     first, second, third = cv2.split(values)

@@ -89,6 +89,25 @@ def located(
     return sheet_to_px, off_mm
 
 
+def located_however(
+    grey: Grey, marks: Sequence[Mark], settings: MarkSettings, width_mm: float, height_mm: float
+) -> tuple[Grey, NDArray[np.float64]]:
+    """An (h, w) picture turned as the sheet stands, in quarters, and the plane map (3, 3) from mm to its pixels.
+
+    Raises:
+        NotTheSheet: as `flatten`, for how it was given.
+    """
+    failed: NotTheSheet | None = None
+    for quarters in (0, 2, 1, 3):
+        turned = np.ascontiguousarray(np.rot90(grey, quarters))
+        try:
+            return turned, located(turned, marks, settings, width_mm, height_mm)[0]
+        except NotTheSheet as error:
+            failed = failed or error
+    assert failed is not None
+    raise failed
+
+
 def _centred(k: float) -> NDArray[np.float64]:
     """From pixels of a picture of the sheet to its mm: pixel 0 is the first pixel's middle."""
     return np.array([[1 / k, 0, 0.5 / k], [0, 1 / k, 0.5 / k], [0, 0, 1]])

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.ledger.flat_sheet import NotTheSheet, located
+from perisect.core.ledger.flat_sheet import NotTheSheet, located_however
 from perisect.core.ledger.scale_check import spans
 from perisect.core.sheet.marks import Mark, MarkSettings
 from perisect.core.units import MM_PER_INCH
@@ -28,7 +28,7 @@ def scanned_spans(
         NoSuchMarks.
     """
     across, along = spans(tuple(marks))
-    matrix = _located(grey, marks, settings, size_mm)
+    _, matrix = located_however(grey, marks, settings, *size_mm)
     places = {mark.name: (mark.x_mm, mark.y_mm) for mark in marks}
     mm_per_px = MM_PER_INCH / ppi
     width, height = size_mm
@@ -44,20 +44,6 @@ def scanned_spans(
         for span in (across, along)
     )
     return first, second
-
-
-def _located(
-    grey: NDArray[np.uint8], marks: Sequence[Mark], settings: MarkSettings, size_mm: tuple[float, float]
-) -> NDArray[np.float64]:
-    failed: NotTheSheet | None = None
-    for quarters in (0, 2, 1, 3):
-        turned = np.ascontiguousarray(np.rot90(grey, quarters))
-        try:
-            return located(turned, marks, settings, *size_mm)[0]
-        except NotTheSheet as error:
-            failed = failed or error
-    assert failed is not None
-    raise failed
 
 
 def _apart(matrix: NDArray[np.float64], a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

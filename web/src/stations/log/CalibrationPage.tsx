@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { call, type Schemas, urlOf } from "../../api/client";
+import { call, type Schemas, sendFile, urlOf } from "../../api/client";
 import { LightTable } from "../../bench/LightTable";
 import { useJob } from "../../job/job";
 import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
 import { useNotice } from "../../ui/Notice";
 import { Section } from "../../ui/Reading";
 import { EmptyTable, Station } from "../Station";
@@ -35,6 +36,8 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
     refetchInterval: (query) => (UNDER_WAY.includes(query.state.data?.state ?? "") ? 700 : false),
   });
   const [read, setRead] = useState<Partial<Record<Comb, number>>>({});
+  const [scanned, setScanned] = useState<Schemas["VernierScan"] | null>(null);
+  const [reading, setReading] = useState(false);
   if (!page) return null;
   const put = (asked: Promise<Page>) =>
     void asked
@@ -45,9 +48,23 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
   const isCut = page.state === "cut" || page.state === "read";
   const shown = { ...page.readings, ...read };
   const all = COMBS.every(({ name }) => shown[name] !== undefined);
+  const set = (name: Comb, mm: number) => {
+    setScanned(null);
+    setRead({ ...read, [name]: mm });
+  };
   const step = (name: Comb, by: number) => {
     const next = Math.round(((shown[name] ?? 0) + by) * 20) / 20;
-    if (Math.abs(next) <= MOST) setRead({ ...read, [name]: next });
+    if (Math.abs(next) <= MOST) set(name, next);
+  };
+  const scan = (file: File) => {
+    setReading(true);
+    void sendFile("post_calibration_scan", path, file)
+      .then((seen) => {
+        setScanned(seen);
+        setRead(seen.readings);
+      })
+      .catch(tell)
+      .finally(() => setReading(false));
   };
   const told = (value: number) => `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(2)} mm`;
   return (
@@ -74,7 +91,11 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
         {page.state === "printed" && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Blades cut: keep hands and hair off the moving carriage, and follow the maker&rsquo;s manual.</p>}
         {isCut && (
           <>
-            <p className="px-3.5 pb-1">Find the tooth of each comb where cut and print are one line, and take the number printed beside it. Between two teeth, take the middle.</p>
+            <p className="px-3.5 pb-1">Find the tooth of each comb where cut and print are one line, and take the number printed beside it. Between two teeth, take the middle. Or scan the page on a flatbed at 300 ppi.</p>
+            <p className="flex items-center gap-2 px-3.5 pb-1">
+              <FileButton label="Scan of the cut calibration page" accept="image/*" onFile={scan}>Read a scan …</FileButton>
+              <span role="status" className="text-[12.5px] text-quiet">{reading ? "Reading the combs …" : scanned ? `Read from the scan, each to ${scanned.reads_to_mm.toFixed(2)} mm.` : ""}</span>
+            </p>
             <ul>
               {COMBS.map(({ name, label }) => (
                 <li key={name} className="px-3.5 py-1" role="group" aria-label={label}>
@@ -88,12 +109,12 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
                       max={MOST}
                       step={0.05}
                       value={shown[name] ?? 0}
-                      onChange={(event) => setRead({ ...read, [name]: Number(event.target.value) })}
+                      onChange={(event) => set(name, Number(event.target.value))}
                       className="min-w-0 flex-1 accent-act"
                     />
                     <button type="button" aria-label="More" onClick={() => step(name, 0.05)} className="size-7 rounded border border-rule bg-paper hover:border-act">+</button>
                     {shown[name] === undefined ? (
-                      <button type="button" onClick={() => setRead({ ...read, [name]: 0 })} className="w-[74px] text-right text-[13px] text-act underline">it is 0</button>
+                      <button type="button" onClick={() => set(name, 0)} className="w-[74px] text-right text-[13px] text-act underline">it is 0</button>
                     ) : (
                       <span className="figure w-[74px] text-right text-[13px]">{told(shown[name]!)}</span>
                     )}
@@ -102,7 +123,7 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
               ))}
             </ul>
             <p className="flex flex-wrap gap-1.5 px-3.5 py-1.5">
-              <Button kind="act" disabled={!all} onClick={() => put(call("put_calibration_reading", { path, body: shown as Schemas["VernierReading"] }).then((now) => (setRead({}), now)))}>Take it out of every cut</Button>
+              <Button kind="act" disabled={!all} onClick={() => put(call("put_calibration_reading", { path, body: { ...(shown as Schemas["VernierReading"]), reads_to_mm: scanned?.reads_to_mm ?? page.reads_to_mm } }).then((now) => (setRead({}), setScanned(null), now)))}>Take it out of every cut</Button>
               <Button onClick={() => put(call("post_calibration_page", { path }))}>Print a new page</Button>
             </p>
             {page.state === "read" && Object.keys(read).length === 0 && <p role="status" className="px-3.5 pb-1 text-good">It is taken out of every cut of {plotter} from now on.</p>}
