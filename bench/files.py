@@ -11,7 +11,7 @@ from bench.figure import Figure, seconds
 from perisect.core.artwork import decode
 from perisect.core.job import DesignRecipe, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
-from perisect.core.prepress import encode_picture
+from perisect.core.prepress.print_file import encode_picture
 
 HASH = "0" * 64
 

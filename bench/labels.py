@@ -15,7 +15,7 @@ from bench.figure import Figure
 from perisect.core.artwork import decode
 from perisect.core.job import DesignRecipe, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import CUT_WRITERS, CutFiles, print_pdf
-from perisect.core.prepress import encode_picture
+from perisect.core.prepress.print_file import encode_picture
 from perisect.core.sheet.labels import CodeBox, LabelRecipe, TextBox, read_table
 from perisect.core.sheet.placement import placed
 

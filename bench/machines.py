@@ -8,8 +8,9 @@ from tests.core.test_head_check import scanned
 
 from bench.figure import Figure
 from perisect.core.cutting.belief import MOST_LADDERS, STEPS, Tried, believe, next_ladder, prior_of, propose
-from perisect.core.prepress.head_pattern import GROUPS, INKS, head_pattern_pdf
+from perisect.core.prepress.head_pattern import head_pattern_pdf
 from perisect.core.prepress.head_read import NotThePattern, read_head
+from perisect.core.prepress.print_head import GROUPS, INKS
 from perisect.core.process import process
 from perisect.core.sheet import A4
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_STOCKS

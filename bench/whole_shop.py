@@ -66,7 +66,7 @@ def whole_shop(prepare: Callable[[Path], Callable[[], None]] | None = None) -> I
     running = subprocess.Popen([*perisect, *options], stdout=subprocess.DEVNULL)
     url = f"http://127.0.0.1:{port}"
     try:
-        wait_until_up(url, seconds=60)
+        wait_until_up(url)
         yield Shop(url, running.pid, folder)
     finally:
         running.send_signal(signal.SIGINT)

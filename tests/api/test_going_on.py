@@ -9,7 +9,7 @@ import pytest
 
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.sheet.force import ForceScale
-from perisect.devices import DeviceError
+from perisect.devices.errors import DeviceError
 from perisect.devices.wire_plotter import WirePlotter
 from perisect.services.held import harder
 from tests.api.test_print_and_cut_api import Work, printed

@@ -18,8 +18,8 @@ from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS
 from perisect.devices.protocols import Unloaded
 from perisect.devices.wire_plotter import WirePlotter
 from perisect.stand_ins import cut_photo
+from perisect.stand_ins.plotter_server import PlotterServer
 from perisect.stand_ins.plotter_truth import Truth
-from perisect.stand_ins.serve import PlotterServer
 from perisect.stand_ins.shop import plate_of
 from perisect.store import blobs
 from perisect.store.database import transaction

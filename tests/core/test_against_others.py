@@ -14,7 +14,7 @@ from perisect.core.cutting.carriage import Carriage, path_seconds
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.job.files import line_totals
 from perisect.core.lines import trace
-from perisect.core.prepress import write_print_pdf
+from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.sheet import A4, MarkSettings, marks_for
 from perisect.core.sheet.mark_shape import mark_picture, mark_shape
 from perisect.stand_ins.drag import Blade

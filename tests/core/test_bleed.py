@@ -12,8 +12,8 @@ from perisect.core.artwork import Decoded
 from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe, plan_job, trace_artwork
 from perisect.core.job.bleed_check import bleed_findings
 from perisect.core.job.files import print_pdf, under_picture
-from perisect.core.prepress import encode_picture
 from perisect.core.prepress.bleed_growth import bleed_under
+from perisect.core.prepress.print_file import encode_picture
 from tests.core import drawings, pictures
 
 

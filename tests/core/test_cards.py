@@ -9,7 +9,7 @@ from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.job.files import print_pdf
 from perisect.core.job.findings import findings_of
-from perisect.core.prepress import encode_picture
+from perisect.core.prepress.print_file import encode_picture
 from perisect.core.sheet.cards import card_outline, heading
 from perisect.core.sheet.recipe import CardRecipe
 from tests.core.test_sheet import planned, rectangle

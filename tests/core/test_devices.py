@@ -11,11 +11,14 @@ import pytest
 from perisect.core.cutting.registration import register
 from perisect.core.cutting.sensing import sense_marks
 from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts
-from perisect.core.prepress import write_print_pdf
+from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.prepress.raster import render_page
 from perisect.core.sheet import A4, LETTER, MarkSettings, marks_for
-from perisect.devices import DeviceBusy, DeviceError, PrintedSheet, address, open_plotter, print_pdf, wire
+from perisect.devices import address, wire
 from perisect.devices.cut_run import nominal
+from perisect.devices.errors import DeviceBusy, DeviceError
+from perisect.devices.open import open_plotter, print_pdf
+from perisect.devices.protocols import PrintedSheet
 from perisect.stand_ins.printer import Printer
 from perisect.stand_ins.shop import stand_ins
 

@@ -20,8 +20,8 @@ from perisect.core.formats.svg import write_svg
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, SheetRecipe, plan_job, trace_artwork
 from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.job.files import note_of, print_pdf
-from perisect.core.prepress import encode_picture
 from perisect.core.prepress.margin_note import with_notes
+from perisect.core.prepress.print_file import encode_picture
 from tests.core import drawings
 from tests.core.reading import points_of
 

@@ -5,8 +5,9 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from perisect.core.prepress.head_pattern import GROUPS, INKS, PageTooSmall, dashes, head_pattern_pdf
+from perisect.core.prepress.head_pattern import PageTooSmall, dashes, head_pattern_pdf
 from perisect.core.prepress.head_read import Gap, NotThePattern, read_head
+from perisect.core.prepress.print_head import GROUPS, INKS
 from perisect.core.prepress.raster import render_page
 from perisect.core.sheet.stock import A4, LETTER, Stock
 from perisect.stand_ins.printer import Printer

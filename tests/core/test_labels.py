@@ -11,7 +11,7 @@ from perisect.core.fonts.font import font
 from perisect.core.job import DesignRecipe, JobPlan, JobRecipe, plan_job, trace_artwork
 from perisect.core.job.files import print_pdf
 from perisect.core.job.findings import findings_of
-from perisect.core.prepress import encode_picture
+from perisect.core.prepress.print_file import encode_picture
 from perisect.core.sheet.labels import (
     CodeBox,
     LabelRecipe,

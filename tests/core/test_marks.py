@@ -6,7 +6,7 @@ import shapely
 
 from perisect.core.cutting.registration import register
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
-from perisect.core.prepress import write_print_pdf
+from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.sheet import A4, MarkSettings, Stock, marks_for, usable_area
 from perisect.core.sheet.equipment import (
     MarksRecipe,
@@ -20,8 +20,9 @@ from perisect.core.sheet.mark_pattern import PATTERNS
 from perisect.core.sheet.mark_shape import mark_picture, mark_shape
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS
 from perisect.core.sheet.usable import Machine, UsableArea
-from perisect.devices import PrintedSheet, open_plotter, print_pdf
 from perisect.devices.cut_run import nominal
+from perisect.devices.open import open_plotter, print_pdf
+from perisect.devices.protocols import PrintedSheet
 from perisect.stand_ins.shop import stand_ins
 
 LONG = Stock("long", "A long panel", 320.0, 1000.0)
@@ -198,7 +199,7 @@ def test_marks_of_a_new_plotter_are_those_that_everything_is_tested_with() -> No
 def test_nothing_is_printed_in_the_clear_zone_of_a_mark() -> None:
     import pypdfium2
 
-    from perisect.core.prepress import EncodedPicture, PrintDesign, encode_picture
+    from perisect.core.prepress.print_file import EncodedPicture, PrintDesign, encode_picture
     from perisect.core.sheet.fill import Placement
 
     black = encode_picture(np.full((40, 40, 4), (0, 0, 0, 255), np.uint8))

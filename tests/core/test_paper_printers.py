@@ -11,8 +11,8 @@ from pathlib import Path
 
 import pytest
 
-from perisect.devices import DeviceError, check_address, print_pdf
-from perisect.devices.errors import BadAddress
+from perisect.devices.errors import BadAddress, DeviceError
+from perisect.devices.open import check_address, print_pdf
 
 PDF = b"%PDF-1.7 a page"
 

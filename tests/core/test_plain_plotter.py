@@ -14,9 +14,9 @@ import serial
 
 from perisect.core.cutting.carriage import Carriage
 from perisect.core.cutting.program import Cut, Move, Tool
-from perisect.devices import DeviceError, check_address, open_plotter
-from perisect.devices.errors import BadAddress
+from perisect.devices.errors import BadAddress, DeviceError
 from perisect.devices.hpgl import Hpgl
+from perisect.devices.open import check_address, open_plotter
 from perisect.devices.plain_plotter import PlainPlotter
 from perisect.devices.protocols import PrintedSheet
 

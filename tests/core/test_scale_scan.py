@@ -7,7 +7,7 @@ import pytest
 from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.scale_check import check_scale, spans
 from perisect.core.ledger.scale_scan import scanned_spans
-from perisect.core.prepress import write_print_pdf
+from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.prepress.raster import render_page
 from perisect.core.sheet import Stock, usable_area
 from perisect.core.units import MM_PER_INCH

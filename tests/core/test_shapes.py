@@ -11,7 +11,7 @@ import shapely
 from perisect.core.artwork import MendRecipe, ToneRecipe, decode
 from perisect.core.job import trace_artwork
 from perisect.core.lines import SizedArt
-from perisect.core.prepress import PrintDesign, encode_curves, write_print_pdf
+from perisect.core.prepress.print_file import PrintDesign, encode_curves, write_print_pdf
 from perisect.core.sheet import STOCKS, MarkSettings
 from perisect.core.sheet.fill import Placement
 

@@ -36,7 +36,7 @@ def test_a_badge_with_twelve_names_is_made_at_three_sizes_and_cut(page: Page) ->
     page.get_by_role("textbox", name="Names, a line each").fill("\n".join(NAMES))
     expect(page.get_by_label("Readings")).to_contain_text("one piece")
     page.get_by_role("button", name="Make 12 pieces").click()
-    expect(pieces).to_have_count(12, timeout=90_000)
+    expect(pieces).to_have_count(12, timeout=240_000)
     expect(page.get_by_role("list", name="Pieces")).to_contain_text("Lou")
     # The same at two smaller sizes, each with lines of its own.
     page.get_by_role("textbox", name="Also at, mm").fill("45 30")

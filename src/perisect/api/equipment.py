@@ -11,7 +11,7 @@ from perisect.core.job.new_piece import ComesOff
 from perisect.core.prepress.plates import AREAS, HAIRLINE_MM, AreaPlate, Plate, PlateError
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
-from perisect.devices import check_address
+from perisect.devices.open import check_address
 from perisect.services import shop, stockroom
 from perisect.store import equipment
 from perisect.store.database import transaction

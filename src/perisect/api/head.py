@@ -9,9 +9,10 @@ from pydantic import BaseModel, Field
 from perisect.api.problems import Problem
 from perisect.api.uploads import picture_in
 from perisect.core.finding import Finding
-from perisect.core.prepress.head_pattern import GROUPS, PageTooSmall, head_pattern_pdf
+from perisect.core.prepress.head_pattern import PageTooSmall, head_pattern_pdf
 from perisect.core.prepress.head_read import Gap, NotThePattern
 from perisect.core.prepress.head_state import head_findings
+from perisect.core.prepress.print_head import GROUPS
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.services.head_check import NoSuchCheck, ask_for_pattern, page_of, read_picture, say_gaps
 from perisect.store import blobs, head_checks, jobs

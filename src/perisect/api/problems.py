@@ -14,8 +14,7 @@ from perisect.core.artwork import ArtworkError
 from perisect.core.job import RemedyError
 from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
-from perisect.devices import DeviceError
-from perisect.devices.errors import BadAddress
+from perisect.devices.errors import BadAddress, DeviceError
 from perisect.services.cutting import NothingToCut, NotPrinted, PlotterBusy
 from perisect.services.operations import problem_of
 from perisect.services.printing import NoSuchSheet

@@ -156,7 +156,7 @@ def stand_in_printer(
 ) -> None:
     """A simulated printer."""
     log()
-    from perisect.stand_ins.serve import run_printer
+    from perisect.stand_ins.printer_server import run_printer
 
     run_printer(seed, port, (widest_mm, longest_mm))
 
@@ -177,7 +177,7 @@ def stand_in_plotter(
     log()
     from perisect.core.sheet.force import ForceScale
     from perisect.stand_ins.plotter import Plate
-    from perisect.stand_ins.serve import run_plotter
+    from perisect.stand_ins.plotter_server import run_plotter
 
     scale = ForceScale(least=force[0], most=force[1], step=force[2])
     run_plotter(seed, port, tray_port, time_factor, Plate(*plate_mm, corner_mm, blade_mm, scale), worn)

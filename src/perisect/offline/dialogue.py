@@ -23,7 +23,7 @@ from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.process import process
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS
-from perisect.devices import open_plotter
+from perisect.devices.open import open_plotter
 from perisect.devices.protocols import PrintedSheet
 from perisect.stand_ins.bite import Bite
 from perisect.stand_ins.shop import stand_ins

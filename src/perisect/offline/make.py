@@ -34,11 +34,11 @@ from perisect.core.job.files import (
 from perisect.core.job.findings import findings_of
 from perisect.core.job.new_piece import as_die
 from perisect.core.lines import LineError, LineRecipe
-from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.core.prepress.cmyk import NotCmyk, in_cmyk, is_cmyk
 from perisect.core.prepress.crop_marks import with_crop_marks
 from perisect.core.prepress.margin_note import with_notes
 from perisect.core.prepress.plates import AreaPlate, Plate, write_plates_pdf
+from perisect.core.prepress.print_file import EncodedPicture, encode_curves, encode_picture
 from perisect.offline.folder import Folder, FolderError
 from perisect.offline.read import ReadError, read_picture, title_of
 from perisect.offline.stocks import StockError, sheet_of, stock_of

@@ -27,10 +27,11 @@ from perisect.core.sheet import Mark, Placement
 from perisect.core.sheet.placement import placed
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, PlotterRecord, PrinterRecord
 from perisect.core.units import HPGL_UNITS_PER_MM
-from perisect.devices import DeviceError, PrintedSheet, open_plotter, print_pdf
 from perisect.devices.cut_run import CutJob, CutStopped, Progress, cut_loaded, sense
 from perisect.devices.cut_run import Sense as Sensing
-from perisect.devices.protocols import Unloaded
+from perisect.devices.errors import DeviceError
+from perisect.devices.open import open_plotter, print_pdf
+from perisect.devices.protocols import PrintedSheet, Unloaded
 from perisect.offline.by_hand import person
 from perisect.stand_ins.shop import FAULTS, StandIns, stand_ins
 

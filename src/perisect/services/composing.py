@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache, partial
 
@@ -29,8 +30,14 @@ from perisect.store.fonts import UnknownFont
 from perisect.store.models import Job
 
 MOST_NAMES = 60
+AT_ONCE = 2
+"""Pieces that are made side by side."""
 LEAST_CAPS_MM = 1.2
 """Of letters that anybody reads without a glass."""
+
+
+Made = tuple[str, float, str]
+"""Picture, size in mm and name of a piece."""
 
 
 class CannotCompose(ValueError):
@@ -210,12 +217,18 @@ def put_into_job(
     """
     with transaction() as session:
         now = jobs.recipe(session, jobs.get(session, job_id))
-    made = []
-    for name in names or ("",):
+
+    def make(name: str) -> Made:
         filled = recipe.filled(name) if name else recipe
         svg, size = drawing(filled, now.designs)
         sha256, _ = take_in(svg)
-        made.append((sha256, size, name or _title(filled)))
+        return sha256, size, name or _title(filled)
+
+    # The first makes what all of them share.
+    first, *others = names or ("",)
+    made = [make(first)]
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        made += pool.map(make, others)
     with transaction() as session:
         return _saved(session, job_id, design_id, made)
 
@@ -223,9 +236,6 @@ def put_into_job(
 def _title(recipe: CompositionRecipe) -> str:
     words = next((part.text for part in recipe.parts if isinstance(part, WordsPart)), "Piece")
     return words.replace("\n", " ")[:60]
-
-
-Made = tuple[str, float, str]
 
 
 def _saved(

@@ -18,8 +18,10 @@ from perisect.core.cutting.strips import sensed_before
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.sheet.placing import boxes_on
-from perisect.devices import DeviceError, PrintedSheet, open_plotter
 from perisect.devices.cut_run import CutJob, CutStopped, OnceMore, Progress, cut_loaded
+from perisect.devices.errors import DeviceError
+from perisect.devices.open import open_plotter
+from perisect.devices.protocols import PrintedSheet
 from perisect.services import stockroom
 from perisect.services.cut_plan import course_of
 from perisect.services.devices import allowed, plotter_at

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord
-from perisect.devices import DeviceError
+from perisect.devices.errors import DeviceError
 from perisect.store import equipment
 from perisect.store.database import transaction
 from perisect.store.settings import settings

@@ -13,7 +13,8 @@ from perisect.core.prepress.head_pattern import PageTooSmall, head_pattern_pdf
 from perisect.core.prepress.head_read import Gap, NotThePattern, read_head
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.stock import Stock
-from perisect.devices import DeviceError, print_pdf
+from perisect.devices.errors import DeviceError
+from perisect.devices.open import print_pdf
 from perisect.services.devices import allowed, printer_at
 from perisect.services.heartbeat import until_written
 from perisect.services.printing import TryLater

@@ -18,9 +18,8 @@ from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.placing import boxes_on
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord
-from perisect.devices import PrintedSheet
 from perisect.devices.cut_run import CutJob, sense
-from perisect.devices.protocols import PlotterDriver
+from perisect.devices.protocols import PlotterDriver, PrintedSheet
 from perisect.services.cutting import NotPrinted
 from perisect.services.handing_out import printed_picture
 from perisect.services.laminating import is_laminated

@@ -25,8 +25,9 @@ from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.force import ForceScale
-from perisect.devices import DeviceError, open_plotter
 from perisect.devices.cut_run import CutStopped
+from perisect.devices.errors import DeviceError
+from perisect.devices.open import open_plotter
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.ladder_place import (

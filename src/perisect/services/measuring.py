@@ -14,8 +14,8 @@ from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
 from perisect.core.ledger.scan import read_printed
 from perisect.core.ledger.wanted import whole_run
 from perisect.core.prepress.raster import MM_PER_INCH, render_page
-from perisect.devices import PrintedSheet
 from perisect.devices.cut_run import CutResult
+from perisect.devices.protocols import PrintedSheet
 from perisect.services.plans import Planned
 from perisect.services.print_files import sheet_pdf
 from perisect.store import blobs

@@ -13,8 +13,9 @@ from perisect.core.cutting.program import Move
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.sensing import MarkNotFound, find_mark
 from perisect.core.ledger.cut_picture import sheet_png
-from perisect.devices import DeviceError, PlotterDriver
 from perisect.devices.cut_run import CutJob, CutStopped, nominal
+from perisect.devices.errors import DeviceError
+from perisect.devices.protocols import PlotterDriver
 from perisect.services.heartbeat import Heartbeat
 from perisect.store import blobs, runs
 from perisect.store.database import transaction

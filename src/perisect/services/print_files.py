@@ -14,8 +14,8 @@ from perisect.core.artwork import MendRecipe, ToneRecipe, decode, judge, mend
 from perisect.core.artwork.tone import toned
 from perisect.core.job import DesignRecipe, JobPlan
 from perisect.core.job.files import bleed_px, encode_bleed, note_of, print_pdf
-from perisect.core.prepress import EncodedPicture, encode_curves, encode_picture
 from perisect.core.prepress.margin_note import with_notes
+from perisect.core.prepress.print_file import EncodedPicture, encode_curves, encode_picture
 from perisect.services.plans import Planned
 from perisect.store import artwork as store
 from perisect.store import blobs

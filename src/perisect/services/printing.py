@@ -11,7 +11,9 @@ from sqlalchemy.orm import Session
 from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.job import JobRecipe
 from perisect.core.prepress.margin_note import Note, NoteImpossible, set_note
-from perisect.devices import DeviceError, PrintedSheet, print_pdf
+from perisect.devices.errors import DeviceError
+from perisect.devices.open import print_pdf
+from perisect.devices.protocols import PrintedSheet
 from perisect.services import stockroom
 from perisect.services.devices import allowed, printer_at
 from perisect.services.heartbeat import Heartbeat, until_written

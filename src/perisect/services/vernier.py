@@ -20,8 +20,10 @@ from perisect.core.process import process
 from perisect.core.sheet.panel import area_of
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.usable import UsableArea
-from perisect.devices import DeviceError, PrintedSheet, open_plotter, print_pdf
 from perisect.devices.cut_run import CutJob, CutStopped, sense
+from perisect.devices.errors import DeviceError
+from perisect.devices.open import open_plotter, print_pdf
+from perisect.devices.protocols import PrintedSheet
 from perisect.services.devices import allowed, plotter_at, printer_at
 from perisect.services.heartbeat import until_written
 from perisect.services.printing import TryLater

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.prepress.head_pattern import GROUPS, INKS, SWATH_MM
+from perisect.core.prepress.print_head import GROUPS, INKS, SWATH_MM
 
 Page = NDArray[np.uint8]
 Draw = Callable[[Page, float, np.random.Generator], Page]

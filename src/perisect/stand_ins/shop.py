@@ -15,9 +15,10 @@ from perisect.core.sheet.shop_records import (
 )
 from perisect.stand_ins.plotter import Plate
 from perisect.stand_ins.plotter_faults import PLOTTER_FAULTS
+from perisect.stand_ins.plotter_server import PlotterServer
 from perisect.stand_ins.plotter_truth import WELL, truth_of
 from perisect.stand_ins.printer_faults import PRINTER_FAULTS
-from perisect.stand_ins.serve import PlotterServer, PrinterServer
+from perisect.stand_ins.printer_server import PrinterServer
 
 FAULTS = (*PRINTER_FAULTS, *PLOTTER_FAULTS)
 BESIDE_MM = 20.0

@@ -13,7 +13,7 @@ from perisect.core import ENGINE_VERSION
 from perisect.core.job import DesignRecipe, TracedArtwork
 from perisect.core.lines import CutLines, LineRecipe, Outline, SizedArt
 from perisect.core.lines.material import Tooling
-from perisect.core.prepress import EncodedPicture
+from perisect.core.prepress.print_file import EncodedPicture
 from perisect.store import blobs
 from perisect.store.database import transaction
 from perisect.store.models import Artwork

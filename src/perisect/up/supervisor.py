@@ -209,7 +209,7 @@ def _die_with_parent() -> None:
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
-def wait_until_up(url: str, seconds: float = 60) -> None:
+def wait_until_up(url: str, seconds: float = 180) -> None:
     """Until the API answers.
 
     Raises:

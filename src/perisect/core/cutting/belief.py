@@ -15,7 +15,6 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr, ndtri
-from scipy.stats import qmc
 
 from perisect.core.process import Process
 from perisect.core.sheet.force import ForceScale
@@ -253,6 +252,8 @@ def _log_likelihood(drawn: NDArray[np.float64], tried: Sequence[Tried]) -> NDArr
 @lru_cache(maxsize=2)
 def _normals(dimensions: int) -> NDArray[np.float64]:
     """Evenly spread draws of the standard normal distribution, always the same."""
+    from scipy.stats import qmc  # Half a second to load, and few ask.
+
     points = qmc.Sobol(dimensions, seed=7).random(DRAWS)
     return np.asarray(ndtri(np.clip(points, 1e-6, 1 - 1e-6)))
 

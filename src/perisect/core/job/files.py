@@ -22,7 +22,9 @@ from perisect.core.job.bleed_check import bleed_reach_mm
 from perisect.core.job.cut_sheet import cut_sheet
 from perisect.core.job.plan import JobPlan
 from perisect.core.job.recipe import DesignRecipe
-from perisect.core.prepress import (
+from perisect.core.prepress.bleed_growth import bleed_under
+from perisect.core.prepress.margin_note import Note
+from perisect.core.prepress.print_file import (
     EncodedPicture,
     PrintDesign,
     PrintedCard,
@@ -30,8 +32,6 @@ from perisect.core.prepress import (
     encode_picture,
     write_print_pdf,
 )
-from perisect.core.prepress.bleed_growth import bleed_under
-from perisect.core.prepress.margin_note import Note
 from perisect.core.prepress.writing import Writing
 from perisect.core.process import TABLE
 from perisect.core.sheet import Placement

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
+from scipy.special import chdtri, fdtrc
 
 from perisect.core.cutting.trueing import COMPONENTS, MOST_SHARE, MOST_SHIFT_MM, Trueing, basis
 
@@ -102,10 +102,10 @@ def calibrate(sheets: Sequence[SheetSlips]) -> Calibration | None:
     scores = np.array([d.T @ r for d, r in zip(designs, left, strict=True)])
     count = len(kept)
     variance = inverse @ (scores.T @ scores) @ inverse * count / (count - 1)
-    deviations = np.sqrt(np.diag(variance))
+    deviations = np.sqrt(np.maximum(np.diag(variance), 0))
     reach = np.abs(design).max(axis=0)
     with np.errstate(divide="ignore", invalid="ignore"):
-        p = stats.f.sf(np.where(deviations > 0, values**2 / deviations**2, 0.0), 1, count - 1)
+        p = fdtrc(1, count - 1, np.where(deviations > 0, values**2 / deviations**2, 0.0))
     named = _holm(p)
     components = tuple(
         Component(
@@ -169,4 +169,4 @@ def _scatter(left: Sequence[NDArray[np.float64]]) -> tuple[float, int, float, in
 
 def _exceeds(deviation: float, free: int) -> bool:
     """Whether a standard deviation is beyond STEADY_MM, 95 % sure."""
-    return bool(free > 0 and free * deviation**2 / STEADY_MM**2 > stats.chi2.ppf(1 - LEVEL, free))
+    return bool(free > 0 and free * deviation**2 / STEADY_MM**2 > chdtri(free, LEVEL))

@@ -2,10 +2,13 @@
 chance of running out."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
+
+if TYPE_CHECKING:
+    from scipy import stats
 
 LEAST_DAYS = 7
 """Of use known, before a forecast is made."""
@@ -34,6 +37,8 @@ def use_within(daily: NDArray[np.float64], days: int) -> "stats.distributions.rv
     Args:
         daily: (n,) use of each past day.
     """
+    from scipy import stats  # Half a second to load, and few ask.
+
     mean = max(float(daily.mean()) * days, 1e-9)
     spread = float(daily.var(ddof=1)) if len(daily) > 1 else mean
     variance = spread * days * (1 + days / len(daily))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
+from scipy.special import ndtri
 
 RULER_MM = 0.25
 """What a ruler is read to."""
@@ -99,7 +99,7 @@ def ruler_slips(readings: Sequence[Reading], places_mm: Floats) -> RulerSlips:
     # What the readings do not fit by says that this sheet scatters more than is usual.
     left = seen.ravel() - mine @ fit
     more = max(1.0, float(left @ left / noise / max(len(left) - 2, 1)))
-    sure = float(stats.norm.ppf(0.5 + SURE / 2))
+    sure = float(ndtri(0.5 + SURE / 2))
     return RulerSlips(np.asarray(slips), sure * np.sqrt(spread * more))
 
 

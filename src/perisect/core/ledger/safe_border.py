@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
+from scipy.special import ndtr, ndtri
 
 SHARE, SURE = 0.95, 0.95
 LEAST_SHEETS, LEAST_STICKERS = 5, 20
@@ -36,7 +36,7 @@ class SafeBorder:
         """The share of stickers that slip further than a border, as far as is known."""
         if border_mm <= 0:
             return 1.0
-        return float(stats.norm.sf((border_mm**self.power - self.means) / self.deviations).mean())
+        return float(ndtr((self.means - border_mm**self.power) / self.deviations).mean())
 
 
 def safe_border(slips_mm: Sequence[Sequence[float]]) -> SafeBorder | None:
@@ -51,13 +51,15 @@ def safe_border(slips_mm: Sequence[Sequence[float]]) -> SafeBorder | None:
         return None
     power = max(POWERS, key=lambda each: _likelihood(np.concatenate(sheets), each))
     means, deviations = _draws([sheet**power for sheet in sheets])
-    bounds = means + stats.norm.ppf(SHARE) * deviations
+    bounds = means + ndtri(SHARE) * deviations
     border = max(float(np.quantile(bounds, SURE)), 0.0) ** (1 / power)
     return SafeBorder(border, len(sheets), stickers, power, means, deviations)
 
 
 def _likelihood(slips: NDArray[np.float64], power: float) -> float:
     """Log likelihood of normal slips after a power, Box and Cox's with the Jacobian."""
+    from scipy import stats  # Half a second to load, and few ask.
+
     return float(stats.boxcox_llf(power, slips))
 
 

@@ -1,6 +1,6 @@
 """Slip: how far each cut lies from where the printed art wanted it."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -97,14 +97,12 @@ def _sticker_slip(
     affine = printed.drawn_to_printed
     shift = np.array(printed.local_shift(drawn, sticker.box_mm)) + affine[:, 2]
     line = shapely.transform(sticker.kiss, lambda xy: xy @ affine[:, :2].T + shift)
+    cut = _Segments(cuts)
     tips = np.vstack(cuts)
-    cut = shapely.multilinestrings([shapely.linestrings(path) for path in cuts])
     wanted_points = shapely.get_coordinates(shapely.segmentize(line, 0.5))
-    shapely.prepare(line)
-    shapely.prepare(cut)
-    off_line = shapely.distance(shapely.points(tips), line)
-    off_cut = shapely.distance(shapely.points(wanted_points), cut)
-    slip = float(max(off_line.max(), off_cut.max()))
+    off_line = tips - _Segments(map(shapely.get_coordinates, shapely.get_parts(line))).nearest(tips)
+    off_cut = wanted_points - cut.nearest(wanted_points)
+    slip = float(max(np.hypot(*off_line.T).max(), np.hypot(*off_cut.T).max()))
     dx, dy = _shift(line, cut)
     limit = sticker.border_mm if sticker.border_mm > 0 else VISIBLE_MM
     left, top, right, bottom = sticker.box_mm
@@ -120,7 +118,24 @@ def _sticker_slip(
     )
 
 
-def _shift(line: shapely.MultiLineString, cut: shapely.Geometry) -> tuple[float, float]:
+class _Segments:
+    """The segments of some paths, (n, 2) each, in a tree: a line of a few thousand points is asked by as many."""
+
+    def __init__(self, paths: Iterable[NDArray[np.float64]]) -> None:
+        ends = np.vstack([np.stack([path[:-1], path[1:]], axis=1) for path in paths])
+        self._begin, self._way = ends[:, 0], ends[:, 1] - ends[:, 0]
+        self._tree = shapely.STRtree(shapely.linestrings(ends))
+
+    def nearest(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(n, 2) the place of theirs that is nearest to each of (n, 2) points."""
+        which = self._tree.query_nearest(shapely.points(points), all_matches=False)[1]
+        begin, way = self._begin[which], self._way[which]
+        length2 = np.maximum(np.sum(way * way, axis=1), 1e-30)
+        share = np.clip(np.sum((points - begin) * way, axis=1) / length2, 0, 1)
+        return np.asarray(begin + way * share[:, None])
+
+
+def _shift(line: shapely.MultiLineString, cut: _Segments) -> tuple[float, float]:
     """The shift that takes a line to its cut.
 
     Each point of the line goes to the nearest of the cut, which shows its way across the line alone; the shift is the
@@ -135,8 +150,7 @@ def _shift(line: shapely.MultiLineString, cut: shapely.Geometry) -> tuple[float,
     length = np.hypot(along[:, 0], along[:, 1])
     keep = length > 1e-9
     normal = np.column_stack([-along[keep, 1], along[keep, 0]]) / length[keep, None]
-    ways = shapely.get_coordinates(shapely.shortest_line(shapely.points(middle[keep]), cut))
-    off = np.sum((ways[1::2] - ways[::2]) * normal, axis=1)
+    off = np.sum((cut.nearest(middle[keep]) - middle[keep]) * normal, axis=1)
     weight = length[keep]
     # A line all one way shows nothing along itself: there the least shift is taken.
     solved, *_ = np.linalg.lstsq(

@@ -7,14 +7,12 @@ well; only which group it is remains the printer's own business.
 
 from dataclasses import dataclass
 
+from perisect.core.prepress.print_head import GROUPS, INKS, SWATH_MM
 from perisect.core.prepress.text_page import Words, text_page
 from perisect.core.sheet.stock import Stock
 
-INKS = ("cyan", "magenta", "yellow", "black")
 PRINTED = {"cyan": (0, 1, 1), "magenta": (1, 0, 1), "yellow": (1, 1, 0), "black": (0, 0, 0)}
 """Red, green and blue of each ink alone."""
-GROUPS = 48
-SWATH_MM = 24.0
 PITCH_MM = SWATH_MM / GROUPS
 DASH_MM = (6.0, 0.4)
 STEP_MM = 7.5

@@ -12,7 +12,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.prepress.head_pattern import INKS, TARGET_MM, dashes, targets
+from perisect.core.prepress.head_pattern import TARGET_MM, dashes, targets
+from perisect.core.prepress.print_head import INKS
 from perisect.core.sheet.stock import Stock
 
 PX_PER_MM = 12.0

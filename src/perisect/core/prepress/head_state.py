@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from perisect.core.finding import Finding
-from perisect.core.prepress.head_pattern import GROUPS
 from perisect.core.prepress.head_read import Gap
+from perisect.core.prepress.print_head import GROUPS
 
 OLD_AFTER = timedelta(days=7)
 """A head that stands dries out; after a week it is looked at again."""

@@ -1,4 +1,4 @@
-"""The stand-ins as processes: sockets on loopback, one thread a connection."""
+"""The stand-in plotter as a process: its lines on one port, its tray on another."""
 
 import io
 import socket
@@ -6,72 +6,22 @@ import socketserver
 import struct
 import threading
 import time
-from dataclasses import asdict
 from typing import Any
 
 import cv2
 import numpy as np
 from PIL import Image
 
-from perisect.core.prepress.raster import RasterError
 from perisect.devices import wire
 from perisect.stand_ins.language import Language
 from perisect.stand_ins.plotter import SENSOR_PX_PER_MM, Plate, Plotter
 from perisect.stand_ins.plotter_faults import Trouble
 from perisect.stand_ins.plotter_truth import WELL, Truth, truth_of
-from perisect.stand_ins.printer import LARGEST_MM, Printer, PrinterStopped
+from perisect.stand_ins.server import Server
 
 SLICE_S = 0.05
 MOST_PX = 120_000_000
 """Pixels of the largest sheet that is laid in."""
-
-
-class _Server(socketserver.ThreadingTCPServer):
-    allow_reuse_address = True
-    daemon_threads = True
-
-
-class PrinterServer:
-    """Takes a PDF, answers with the printed sheet as PNG; one page at a time."""
-
-    def __init__(
-        self,
-        seed: int,
-        largest_mm: tuple[float, float] = LARGEST_MM,
-        host: str = "127.0.0.1",
-        port: int = 0,
-        fault: str | None = None,
-    ) -> None:
-        printer, lock = Printer(seed, largest_mm, fault), threading.Lock()
-
-        class Handler(socketserver.BaseRequestHandler):
-            def handle(self) -> None:
-                try:
-                    _, pdf = wire.receive(self.request)
-                    try:
-                        with lock:
-                            sheet, px_per_mm, fault = printer.print_page(pdf)
-                    except RasterError as error:
-                        wire.send(self.request, {"error": str(error)})
-                        return
-                    except PrinterStopped as stopped:
-                        if str(stopped) != "offline":
-                            wire.send(self.request, {"trouble": str(stopped)})
-                        return
-                    file = io.BytesIO()
-                    Image.fromarray(sheet).save(file, "PNG", compress_level=1)
-                    wire.send(self.request, {"px_per_mm": px_per_mm, "fault": asdict(fault)}, file.getvalue())
-                except (ConnectionError, OSError):
-                    return
-
-        self.server = _Server((host, port), Handler)
-        self.port: int = self.server.server_address[1]
-
-    @property
-    def address(self) -> str:
-        """Where it is."""
-        return f"wire://127.0.0.1:{self.port}"
-
 
 LEAVING_S = 1.0
 """A client that has just gone is noticed within this time; whoever comes next is patient for so long."""
@@ -191,8 +141,8 @@ class PlotterServer:
                 finally:
                     hold.disconnect(self.request)
 
-        self.lines = _Server((host, port), Lines)
-        self.tray = _Server((host, tray_port), Tray)
+        self.lines = Server((host, port), Lines)
+        self.tray = Server((host, tray_port), Tray)
         self.port: int = self.lines.server_address[1]
         self.tray_port: int = self.tray.server_address[1]
 
@@ -298,11 +248,6 @@ def _refused(plotter: Plotter, png: bytes, px_per_mm: float) -> str | None:
             f"{plate.width_mm:g} × {plate.height_mm:g} mm"
         )
     return None
-
-
-def run_printer(seed: int, port: int, largest_mm: tuple[float, float], fault: str | None = None) -> None:
-    """Serve until the process ends."""
-    PrinterServer(seed, largest_mm, port=port, fault=fault).server.serve_forever()
 
 
 def run_plotter(seed: int, port: int, tray_port: int, time_factor: float, plate: Plate, worn: bool) -> None:
