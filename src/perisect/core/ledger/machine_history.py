@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.optimize import nnls
 
 from perisect.core.cutting.error_map import SENSING_MM, History, predicted_error
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
@@ -25,6 +24,8 @@ def history_of(sheets: Sequence[SheetSlips], trueing: Trueing = AS_IT_IS) -> His
     Args:
         trueing: what the next cut is trued by.
     """
+    from scipy.optimize import nnls  # A quarter of a second to load, and few ask.
+
     found = calibrate(sheets)
     if found is None:
         return History()

@@ -10,8 +10,6 @@ from collections.abc import Sequence
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
-from scipy.ndimage import gaussian_filter1d, median_filter
 
 from perisect.core.ledger.flat_sheet import NotTheSheet, located_however
 from perisect.core.prepress.vernier import COMBS, PITCH_MM, STEP_MM, TEETH, Comb, combs
@@ -80,6 +78,9 @@ def _place(
     pitch_mm: float,
 ) -> float | None:
     """By how much a comb's teeth lie beside their places in a strip along its axis, mm."""
+    from scipy.interpolate import CubicSpline  # Nearly half a second to load, and few ask.
+    from scipy.ndimage import gaussian_filter1d, median_filter
+
     half = TEETH * PITCH_MM + REACH_MM + ABOUT_MM
     along = np.arange(-half, half, 1 / PER_MM)
     beside = np.linspace(*strip_mm, ROWS)
