@@ -88,6 +88,34 @@ def test_dxf_says_where_it_ends_and_holds_splines_for_those_who_read_them(plan: 
     assert len(write_dxf(sheet, splines=True)) < len(write_dxf(sheet))
 
 
+def test_perforation_is_parts_of_the_curve_in_every_format_of_curves() -> None:
+    """The ring's outer circle has a radius of 22.5 mm; its lines stand 2 and 4.5 mm outside."""
+    sheet = cut_sheet(planned(lines={"outer": "perforate", "cut_mm": 4.0, "tie_mm": 0.6}), 0)
+    cuts, parts = sheet.lines["perforate"], sheet.curves["perforate"]
+    assert len(parts) == len(cuts) > 300
+    up = len(sheet.lines["kiss"]) // 2
+    ties = len(cuts) // up
+    drawing = ezdxf.read(io.StringIO(write_dxf(sheet, splines=True)))
+    assert drawing.audit().errors == []
+    splines = drawing.modelspace().query('SPLINE[layer=="perforate"]')
+    from_dxf = [np.array([(p.x, 279.4 - p.y) for p in spline.flattening(0.001)]) for spline in splines]
+    group = next(each for each in ET.fromstring(write_svg(sheet).encode()) if each.get("id") == "perforate")
+    paths = [path.get("d", "") for path in group]
+    assert all("C" in path and not path.endswith("Z") for path in paths)
+    from_svg = [points_of(path) for path in paths]
+    for read in (from_dxf, from_svg):
+        assert len(read) == len(cuts)
+        for line, cut in zip(read, cuts, strict=True):
+            assert np.abs(line[[0, -1]] - cut[[0, -1]]).max() < 0.005
+            assert shapely.hausdorff_distance(shapely.linestrings(line), shapely.linestrings(cut)) < 0.01
+        circle = np.vstack(read[:ties])
+        middle = (circle.min(axis=0) + circle.max(axis=0)) / 2
+        assert np.hypot(*(circle - middle).T) == pytest.approx(27.0, abs=0.06)
+        # Whole periods go round it; all of the line that is no tie is cut.
+        length = sum(shapely.length(shapely.linestrings(line)) for line in read[:ties])
+        assert length == pytest.approx(2 * np.pi * 27 * 4.0 / 4.6, rel=0.004)
+
+
 def test_hpgl_strokes_are_closed_and_inside_the_sheet(plan: JobPlan) -> None:
     for stroke in read_hpgl(write_hpgl(cut_sheet(plan, 0))):
         assert (stroke.points[0] == stroke.points[-1]).all()

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain, Curve
 from perisect.core.cutting.route import path_length, short_route
 from perisect.core.formats import CutSheet, Ring
 from perisect.core.process import processes
@@ -80,8 +80,10 @@ def in_cutting_order(sheet: CutSheet, ordered: Sequence[CutLine]) -> CutSheet:
     return replace(sheet, lines=lines, owners=owners, curves=curves)
 
 
-def _begun_near(curve: Curve, place: NDArray[np.float64]) -> Curve:
-    """The curve begun at its node nearest to a place."""
+def _begun_near(curve: Chain, place: NDArray[np.float64]) -> Chain:
+    """The curve begun at its node nearest to a place; an open one as it is."""
+    if not isinstance(curve, Curve):
+        return curve
     return curve.begun_at(int(((curve.nodes - place) ** 2).sum(axis=1).argmin()))
 
 

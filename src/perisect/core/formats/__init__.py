@@ -1,13 +1,13 @@
 """Open formats, read and written. Writers take plain lines in sheet mm and flip at their own edge."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain
 
 Ring = NDArray[np.float64]
 """(n, 2) points in mm, x right, y down; the first is not repeated at the end."""
@@ -26,7 +26,7 @@ class CutSheet:
     lines: dict[str, list[Ring]]
     owners: dict[str, list[int]]
     marks: list[Ring]
-    curves: Mapping[str, list[Curve]] = field(default_factory=dict)
+    curves: Mapping[str, Sequence[Chain]] = field(default_factory=dict)
 
 
 def rings_of(shape: shapely.Geometry) -> list[Ring]:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain, control_of
 from perisect.core.formats import CutSheet
 from perisect.core.process import processes
 
@@ -22,8 +22,8 @@ def write_dxf(sheet: CutSheet, splines: bool = False) -> str:
     lines, its limits those of the sheet.
 
     Args:
-        splines: closed lines as the cubic splines they were fitted with, for those who read them; or else as
-            light-weight polylines.
+        splines: lines as the cubic splines they were fitted with, or parts of them, for those who read them; or else
+            as light-weight polylines.
     """
     import ezdxf  # Half a second to import, and only this writer needs it.
 
@@ -65,12 +65,12 @@ def _up(points: NDArray[np.float64], sheet: CutSheet) -> NDArray[np.float64]:
     return np.asarray(points * (1, -1) + (0, sheet.height_mm))
 
 
-def _add_spline(space: "Modelspace", curve: Curve, layer: str) -> None:
+def _add_spline(space: "Modelspace", curve: Chain, layer: str) -> None:
     """A chain of Béziers as one B-spline: knots as often as the degree where two of them meet (Piegl and Tiller, The
     NURBS Book, 5.6)."""
-    control = np.concatenate([curve.nodes[:1], curve.stretches[:, 1:].reshape(-1, 2)]).round(4)
-    inner = np.repeat(np.arange(1, len(curve.nodes)), CUBIC)
-    knots = np.concatenate([np.zeros(CUBIC + 1), inner, np.full(CUBIC + 1, len(curve.nodes))])
+    control, spans = control_of(curve).round(4), len(curve.stretches)
+    inner = np.repeat(np.arange(1, spans), CUBIC)
+    knots = np.concatenate([np.zeros(CUBIC + 1), inner, np.full(CUBIC + 1, spans)])
     spline = space.add_spline(degree=CUBIC, dxfattribs={"layer": layer})
     spline.control_points = np.pad(control, ((0, 0), (0, 1))).tolist()
     spline.knots = knots.tolist()

@@ -60,7 +60,10 @@ def line_paths(sheet: CutSheet, process: str, closed: bool) -> list[str]:
     """The lines of a process as path operators in mm: as curves where they were fitted as such."""
     lines, curves = sheet.lines.get(process, []), sheet.curves.get(process, [])
     if len(curves) == len(lines):
-        return [_path(curve.nodes[:1], curve.stretches[:, 1:].reshape(-1, 6), "c") + " h" for curve in curves]
+        return [
+            _path(curve.stretches[:1, 0], curve.stretches[:, 1:].reshape(-1, 6), "c") + " h" * curve.closed
+            for curve in curves
+        ]
     return [ring_path(line, closed) for line in lines]
 
 

@@ -1,8 +1,6 @@
 """Cut lines as SVG: user units are millimetres, origin at the sheet's top left."""
 
-import numpy as np
-
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain, control_of
 from perisect.core.formats import CutSheet, Ring
 from perisect.core.process import MARKS_COLOUR, processes
 
@@ -13,17 +11,17 @@ def path_data(ring: Ring, decimals: int = 3, closed: bool = True) -> str:
     return f"M{' '.join([pair] * len(ring)) % tuple(ring.ravel().tolist())}{'Z' if closed else ''}"
 
 
-def curve_data(curve: Curve, decimals: int = 3) -> str:
-    """A closed curve as one path of cubic Béziers."""
+def curve_data(curve: Chain, decimals: int = 3) -> str:
+    """A chain as one path of cubic Béziers."""
     pair = f"%.{decimals}f,%.{decimals}f"
-    control = np.concatenate([curve.nodes[:1], curve.stretches[:, 1:].reshape(-1, 2)])
     triple = "C" + " ".join([pair] * 3)
-    return f"M{pair}{triple * len(curve.nodes)}Z" % tuple(control.ravel().tolist())
+    path = f"M{pair}{triple * len(curve.stretches)}{'Z' if curve.closed else ''}"
+    return path % tuple(control_of(curve).ravel().tolist())
 
 
 def write_svg(sheet: CutSheet) -> str:
     """A group for each process, named by its id: those of closed lines always, others where there are any; and
-    `marks`. Closed lines are the curves they were fitted with."""
+    `marks`. Lines are the curves they were fitted with, or parts of them."""
     groups = []
     for process in processes():
         lines = sheet.lines.get(process.name, [])

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain
 from perisect.core.formats import CutSheet, Ring, rings_of
 from perisect.core.job.plan import JobPlan
 from perisect.core.sheet.cards import card_ring
@@ -15,7 +15,7 @@ def cut_sheet(plan: JobPlan, number: int) -> CutSheet:
     """Lines of sheet `number` (from 0) by process, sticker after sticker, and the marks."""
     lines: dict[str, list[Ring]] = {}
     owners: dict[str, list[int]] = {}
-    curves: dict[str, list[Curve]] = {}
+    curves: dict[str, list[Chain]] = {}
     for sticker, placement in enumerate(plan.sheets.sheets[number]):
         for process, shape in plan.placed_lines(placement).items():
             rings = rings_of(shape)
@@ -48,7 +48,7 @@ def outer_rings(plan: JobPlan, number: int) -> list[tuple[Ring, Literal["through
 
 
 def _share_edges(
-    lines: dict[str, list[Ring]], owners: dict[str, list[int]], curves: dict[str, list[Curve]]
+    lines: dict[str, list[Ring]], owners: dict[str, list[int]], curves: dict[str, list[Chain]]
 ) -> None:
     """Part boxes that stand edge to edge by straight cuts."""
     cuts, others = slits(lines["through"])

@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import shapely
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain
 from perisect.core.formats import Ring
 from perisect.core.job.label_rows import counted, label_sets
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
@@ -84,7 +84,7 @@ class JobPlan:
         by_process = self.lines[placement.key].by_process()
         return {process: placed(shape, placement) for process, shape in by_process.items()}
 
-    def placed_curves(self, placement: Placement) -> dict[str, list[Curve]]:
+    def placed_curves(self, placement: Placement) -> dict[str, list[Chain]]:
         """One sticker's curves by process, on the sheet."""
         m = matrix(placement)
         by_process = self.lines[placement.key].curves_by_process()

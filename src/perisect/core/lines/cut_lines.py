@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 import shapely
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain
 from perisect.core.lines.extra import ExtraLine, extras_reach
 from perisect.core.lines.fitted import NOTHING, Fitted
 from perisect.core.lines.holes import Hole
@@ -98,15 +98,9 @@ class CutLines:
         """Every perforated loop with its ties."""
         if self.recipe.outer != "perforate" or self.around.is_empty:
             return ()
-        rings = shapely.get_exterior_ring(shapely.get_parts(self.around))
         return tuple(
-            perforate(
-                shapely.get_coordinates(ring)[:-1],
-                self.recipe.cut_mm,
-                self.recipe.tie_mm,
-                self.tooling.tie_gf_per_mm,
-            )
-            for ring in rings
+            perforate(ring, self.recipe.cut_mm, self.recipe.tie_mm, self.tooling.tie_gf_per_mm, curve)
+            for ring, curve in self.around_line.outer
         )
 
     @property
@@ -158,15 +152,22 @@ class CutLines:
                 found[process] = shapes[0] if len(shapes) == 1 else shapely.geometrycollections(parts)
         return found
 
-    def curves_by_process(self) -> dict[str, list[Curve]]:
-        """The curves of the processes whose lines are closed and whole, in the order of their rings."""
+    def curves_by_process(self) -> dict[str, list[Chain]]:
+        """The curves of the processes all of whose lines are curves or parts of them, in the order of the lines."""
         if self.recipe.own == "none":
             return {}
-        found = {
+        found: dict[str, list[Chain]] = {
             "kiss": list(self.own_line.curves) if self.recipe.own == "kiss" else [],
             "through": [curve for line in self._through for curve in line.curves],
+            "perforate": [part for each in self.perforations for part in each.parts],
         }
         for extra in self.extras:
             if extra.process in found:
-                found[extra.process] += extra.curves
+                found[extra.process] += extra.chains
+        cut = sum(len(each.cuts) for each in self.perforations)
+        cut += sum(
+            shapely.get_num_geometries(extra.cut) for extra in self.extras if extra.process == "perforate"
+        )
+        if len(found["perforate"]) != cut:
+            found["perforate"] = []
         return {process: curves for process, curves in found.items() if curves}

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from shapely.ops import substring
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain, Curve
 from perisect.core.lines.border import Growth
 from perisect.core.lines.fitted import fitted
 from perisect.core.lines.material import Tooling
@@ -31,6 +31,14 @@ class ExtraLine:
     perforations: tuple[Perforation, ...] = ()
 
     @property
+    def chains(self) -> tuple[Chain, ...]:
+        """Its lines as curves, none where they are not all."""
+        if not self.perforations:
+            return self.curves
+        whole = all(len(each.parts) == len(each.cuts) for each in self.perforations)
+        return tuple(part for each in self.perforations for part in each.parts) if whole else ()
+
+    @property
     def cut(self) -> shapely.Geometry:
         """What the knife follows."""
         return cuts_of(self.perforations) if self.perforations else self.shape
@@ -52,17 +60,7 @@ def extra_line(
     if shape.is_empty:
         return None
     if extra.process == "perforate":
-        rings = shapely.get_exterior_ring(shapely.get_parts(shape))
-        loops = [
-            perforate(
-                shapely.get_coordinates(ring)[:-1],
-                recipe.cut_mm,
-                recipe.tie_mm,
-                tooling.tie_gf_per_mm,
-            )
-            for ring in rings
-        ]
-        return ExtraLine(extra.process, shape, perforations=tuple(loops))
+        return _perforated(shape, recipe, tooling)
     line = fitted(shape, recipe.fit_mm, recipe.keep_corners)
     return ExtraLine(extra.process, line.shape, line.curves)
 
@@ -74,14 +72,23 @@ def drawn_line(process: str, line: shapely.LineString, recipe: LineRecipe, tooli
     if line.is_closed and len(points) > 3:
         shape = polygons_of(shapely.make_valid(shapely.Polygon(points)))
         if process == "perforate":
-            loop = perforate(points[:-1], recipe.cut_mm, recipe.tie_mm, tooling.tie_gf_per_mm)
-            return ExtraLine(process, shape, perforations=(loop,))
+            return _perforated(shape, recipe, tooling)
         if process in CLOSED:
             smooth = fitted(shape, recipe.fit_mm, recipe.keep_corners)
             return ExtraLine(process, smooth.shape, smooth.curves)
     if process == "perforate" and line.length > recipe.cut_mm + recipe.tie_mm:
         return ExtraLine(process, _dashed(line, recipe.cut_mm, recipe.tie_mm))
     return ExtraLine(process, shapely.multilinestrings([line]))
+
+
+def _perforated(shape: shapely.MultiPolygon, recipe: LineRecipe, tooling: Tooling) -> ExtraLine:
+    """The outer rings of a shape as curves, with ties."""
+    line = fitted(shape, recipe.fit_mm, recipe.keep_corners)
+    loops = tuple(
+        perforate(ring, recipe.cut_mm, recipe.tie_mm, tooling.tie_gf_per_mm, curve)
+        for ring, curve in line.outer
+    )
+    return ExtraLine("perforate", line.shape, perforations=loops)
 
 
 def _dashed(line: shapely.LineString, cut_mm: float, tie_mm: float) -> shapely.MultiLineString:

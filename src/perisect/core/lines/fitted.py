@@ -7,16 +7,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.curve import FLAT_MM, Curve, straight
+from perisect.core.curve import FINE_MM, FLAT_MM, Curve, straight
 from perisect.core.lines.curves import fit_curves
 from perisect.core.lines.polygons import polygons_of
 
 RADIUS_MARGIN = 0.985
 """A fitted bend may be tighter than a promised radius by this much; it was rounded a little wider."""
-
-
-FINE_MM = 0.001
-"""Chords of a line whose radius is promised are shorter."""
 
 
 MOST_RINGS = 800
@@ -35,6 +31,14 @@ class Fitted:
     def nodes(self) -> int:
         """Nodes of all curves."""
         return sum(len(curve.nodes) for curve in self.curves)
+
+    @property
+    def outer(self) -> list[tuple[NDArray[np.float64], Curve]]:
+        """The outer ring of each polygon, (n, 2), and its curve."""
+        parts = shapely.get_parts(self.shape)
+        last = np.cumsum(np.array(holes_of(self.shape), int) + 1) - 1
+        rings = [shapely.get_coordinates(part.exterior)[:-1] for part in parts]
+        return [(ring, self.curves[n]) for ring, n in zip(rings, last.tolist(), strict=True)]
 
 
 NOTHING = Fitted(shapely.MultiPolygon(), ())

@@ -5,12 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from perisect.core.curve import FINE_MM, FLAT_MM, Curve, OpenCurve
 from perisect.core.lines.smooth import TURN_STEPS, turning
 
 LEAST_TIES = 3
 CORNER_DEG = 30.0
 CORNER_WINDOW_MM = 0.6
 PHASES = 180
+NEAR_MM = 1e-6
 SLACK_MM = 0.1
 """A corner is known to within about this."""
 
@@ -27,11 +29,13 @@ class Perforation:
     """Cuts of one loop as open (n, 2) paths in mm, its ties' length in all and how many there are."""
 
     cuts: tuple[np.ndarray, ...]
+    """`parts`: the same as parts of the loop's curve, where it has one."""
     ties: int
     tie_mm: float
     cut_mm: float
     length_mm: float
     tie_gf_per_mm: float = 260.0
+    parts: tuple[OpenCurve, ...] = ()
 
     @property
     def hold_index(self) -> float:
@@ -52,8 +56,15 @@ class Perforation:
         return "hard to pop" if per_mm > HARD_TO_POP_GF else "holds"
 
 
-def perforate(ring: np.ndarray, cut_mm: float, tie_mm: float, tie_gf_per_mm: float = 260.0) -> Perforation:
-    """Perforate a closed (n, 2) ring of a face that stands `tie_gf_per_mm` of pull on each mm of tie.
+def perforate(
+    ring: np.ndarray,
+    cut_mm: float,
+    tie_mm: float,
+    tie_gf_per_mm: float = 260.0,
+    curve: Curve | None = None,
+) -> Perforation:
+    """Perforate a closed (n, 2) ring of a face that stands `tie_gf_per_mm` of pull on each mm of tie; `curve` is what
+    the ring was flattened from.
 
     The pattern is stretched so that whole periods close the loop, then turned to where no tie lies on a
     corner or within one tie of it. Where no turn does that, the few ties that are too near are moved
@@ -74,7 +85,23 @@ def perforate(ring: np.ndarray, cut_mm: float, tie_mm: float, tie_gf_per_mm: flo
     starts, ends = middles + tie / 2, np.roll(middles, -1) - tie / 2
     ends[-1] += total
     cuts = tuple(_part(closed, along, a, b) for a, b in zip(starts, ends, strict=True))
-    return Perforation(cuts, len(middles), tie, cut, total, tie_gf_per_mm)
+    places = None if curve is None else _places(curve, ring)
+    parts: tuple[OpenCurve, ...] = ()
+    if curve is not None and places is not None:
+        round_ = np.append(places, len(curve.nodes))
+        u = [np.interp(at % total, along, round_) for at in (starts, ends)]
+        u[1] += np.where(u[1] <= u[0], len(curve.nodes), 0)
+        parts = tuple(curve.part(a, b) for a, b in zip(*(each.tolist() for each in u), strict=True))
+    return Perforation(cuts, len(middles), tie, cut, total, tie_gf_per_mm, parts)
+
+
+def _places(curve: Curve, ring: np.ndarray) -> np.ndarray | None:
+    """Where on its curve each point of a ring lies; None where it is not that curve flattened."""
+    for sagitta in (FLAT_MM, FINE_MM):
+        places = curve.places(sagitta)
+        if len(places) == len(ring) and np.abs(curve.flat(sagitta) - ring).max() < NEAR_MM:
+            return places
+    return None
 
 
 def corner_places(ring: np.ndarray) -> np.ndarray:

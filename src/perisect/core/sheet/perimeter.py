@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 import shapely
 
-from perisect.core.curve import Curve
+from perisect.core.curve import Chain
 from perisect.core.formats import Ring
 from perisect.core.lines.curves import fit_curves
 from perisect.core.lines.material import USUAL, Tooling
@@ -50,10 +50,10 @@ def perimeter_ring(bounds: Sequence[tuple[float, float, float, float]], sheet: S
 
 def perimeter_lines(
     ring: Ring, how: Literal["through", "perforate"], tooling: Tooling = USUAL
-) -> tuple[str, list[Ring], list[Curve]]:
-    """Process, lines and (of a whole line) curves of a perimeter."""
-    if how == "perforate":
-        cuts = perforate(ring, CUT_MM, TIE_MM, tooling.tie_gf_per_mm).cuts
-        return "perforate", list(cuts), []
+) -> tuple[str, list[Ring], Sequence[Chain]]:
+    """Process, lines and curves of a perimeter."""
     curve = fit_curves([ring], 0.05)[0]
+    if how == "perforate":
+        loop = perforate(curve.flat(), CUT_MM, TIE_MM, tooling.tie_gf_per_mm, curve)
+        return "perforate", list(loop.cuts), loop.parts
     return "through", [curve.flat()], [curve]
