@@ -123,6 +123,11 @@ def simulated_address(session: Session, kind: Kind, equipment_id: str) -> str:
     return "" if row is None else row.address
 
 
+def simulated_addresses(session: Session) -> dict[tuple[str, str], str]:
+    """Where every simulated machine listens, by kind and id."""
+    return {(row.kind, row.id): row.address for row in session.scalars(select(DeviceAddress))}
+
+
 def _count(session: Session, kind: Kind) -> int:
     return session.scalar(select(func.count()).where(Equipment.kind == kind)) or 0
 

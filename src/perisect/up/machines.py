@@ -14,12 +14,14 @@ class Machines:
     def __init__(self, shop: Supervisor, seed: int, time_factor: float, worn: bool = False) -> None:
         self._shop, self._seed, self._time_factor, self._worn = shop, seed, time_factor, worn
         self._ports: dict[str, tuple[int, int]] = {}
+        self._told: dict[tuple[str, str], str] = {}
 
     def keep_running(self) -> None:
         """Start what is missing, stop what is no longer wanted. A database that is away is tried again later."""
         with transaction() as session:
             printers = equipment.all_of(session, "printer", PrinterRecord)
             plotters = equipment.all_of(session, "plotter", PlotterRecord)
+            self._told = equipment.simulated_addresses(session)
         wanted = {f"printer-{each.id}": each for each in printers if not each.address}
         cutting = {f"plotter-{each.id}": each for each in plotters if not each.address}
         for name in [name for name in self._ports if name not in wanted and name not in cutting]:
@@ -61,7 +63,8 @@ class Machines:
             self._ports.pop(name, None)  # Somebody else may hold its port.
         return self._ports.setdefault(name, (free_port(), free_port()))
 
-    @staticmethod
-    def _tell(kind: equipment.Kind, machine_id: str, address: str) -> None:
+    def _tell(self, kind: equipment.Kind, machine_id: str, address: str) -> None:
+        if self._told.get((kind, machine_id)) == address:
+            return
         with transaction() as session:
             equipment.set_simulated_address(session, kind, machine_id, address)
