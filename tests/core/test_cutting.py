@@ -1,21 +1,29 @@
 """Station 5: registration, order, the knife and its machine."""
 
+import re
+
 import numpy as np
 import pytest
 import shapely
 
 from perisect.core.curve import straight
 from perisect.core.cutting.carriage import Carriage, path_seconds
-from perisect.core.cutting.knife import KnifeSettings, axis_path, with_overcut
+from perisect.core.cutting.knife import KnifeSettings, axis_path, knife_of, with_overcut
 from perisect.core.cutting.order import cut_order, in_cutting_order
+from perisect.core.cutting.program import Tool, stroke
 from perisect.core.cutting.registration import register
 from perisect.core.cutting.route import path_length, short_route
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
 from perisect.core.formats import CutSheet
+from perisect.core.formats.hpgl import read_hpgl
 from perisect.core.sheet import A4, MarkSettings, marks_for
 from perisect.core.sheet.mark_shape import mark_picture
+from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS
 from perisect.core.units import HPGL_UNITS_PER_MM
+from perisect.devices.hpgl import Hpgl
 from perisect.stand_ins.drag import Blade
+from perisect.stand_ins.language import Language
+from perisect.stand_ins.plotter import Plotter
 
 MARKS = marks_for(A4, MarkSettings())
 CORNERS = [(mark.x_mm, mark.y_mm) for mark in MARKS]
@@ -95,12 +103,33 @@ def test_a_closed_line_is_cut_past_its_beginning() -> None:
 
 
 def test_the_axis_runs_an_offset_ahead_and_swings_round_corners() -> None:
-    axis, heading = axis_path(np.array([(0.0, 0), (10, 0), (10, 10)]), 0.0, KnifeSettings(offset_mm=0.25))
+    path = axis_path(np.array([(0.0, 0), (10, 0), (10, 10)]), 0.0, KnifeSettings(offset_mm=0.25))
+    axis, heading = path.points, path.heading
     assert axis[0] == pytest.approx((0.25, 0))
     assert axis[-1] == pytest.approx((10, 10.25))
     assert heading == pytest.approx(np.pi / 2)
     swing = axis[np.hypot(*(axis - (10, 0)).T) < 0.26]
     assert np.hypot(*(swing - (10, 0)).T) == pytest.approx(0.25)
+
+
+def test_corners_are_turned_with_a_light_touch_where_the_plotter_can() -> None:
+    """A square of 12 mm, cut at 20 steps of force: round each corner the axis goes a quarter circle of 0.25 mm at 1."""
+    knife = knife_of(EXAMPLE_PLOTTERS[0].model_copy(update={"light_corners": True}))
+    axis = axis_path(with_overcut(square(30, 30, 12), 0.4), 0.0, knife)
+    lightly = np.hypot(*np.diff(axis.points, axis=0).T)[axis.turns].sum()
+    assert lightly == pytest.approx(4 * np.pi / 2 * 0.25, rel=0.01)
+    text = Hpgl().encode([Tool("kiss", 1, 20, 20), *stroke(axis, knife, 20)])
+    told = re.findall(r"FS\d+|P[UD]", text)
+    assert told == "FS20 PU {} FS20 PD PU FS20".format(" ".join(["FS20 PD FS1 PD"] * 4)).split()
+    plotter = Plotter(1)
+    Language(plotter, lambda _: None, lambda _: None).feed(text)
+    (cut,) = plotter.recorded
+    assert cut.force == 20
+    line = shapely.linearrings(square(30, 30, 12))  # Nobody turned the blade before it: at 2.5 mm it follows.
+    assert shapely.distance(shapely.points(cut.tip[25:]), line).max() < 0.03
+    plain = Hpgl().encode(stroke(axis, KnifeSettings(), 20))
+    assert "FS" not in plain
+    assert (read_hpgl(plain)[0].points == read_hpgl(text)[0].points).all()
 
 
 def test_a_trailing_tip_follows_the_tractrix() -> None:
@@ -117,7 +146,7 @@ def test_a_led_knife_cuts_the_line_and_an_unled_one_does_not(heading: float) -> 
     ring = square(0, 0, 12)
     line = shapely.linearrings(ring)
     tip_wanted = with_overcut(ring, 0.4)
-    axis, _ = axis_path(tip_wanted, heading, KnifeSettings(offset_mm=0.25))
+    axis = axis_path(tip_wanted, heading, KnifeSettings(offset_mm=0.25)).points
     led = Blade(0.25, heading).follow(axis)
     unled = Blade(0.25, heading).follow(tip_wanted)
     assert shapely.distance(shapely.points(led), line).max() < 0.02
@@ -140,7 +169,7 @@ def test_a_blade_stays_on_radii_smaller_than_its_offset(offset: float, radius: f
         (shapely.linearrings(circle), with_overcut(circle, 0.4)),
         (shapely.linestrings(np.vstack(band)), np.vstack(band)),
     ):
-        axis, _ = axis_path(tip, 0.0, KnifeSettings(offset_mm=offset))
+        axis = axis_path(tip, 0.0, KnifeSettings(offset_mm=offset)).points
         cut = Blade(offset, 0.0).follow(np.round(axis * HPGL_UNITS_PER_MM) / HPGL_UNITS_PER_MM)
         assert shapely.distance(shapely.points(cut), wanted).max() < 0.05
         assert shapely.hausdorff_distance(wanted, shapely.linestrings(cut)) < 0.05

@@ -46,11 +46,27 @@ class Hpgl:
             case Move():
                 x, y = _units(np.array(motion.to_mm)).tolist()
                 return f"PU{x},{y};"
+            case Cut(lightly=None):
+                return f"{_down(motion.path_mm[1:])}PU;"
             case Cut():
-                rest = ",".join(map(str, _units(motion.path_mm[1:]).ravel().tolist()))
-                return f"PD{rest};PU;"
+                return _lightly_at_corners(motion)
             case _:
                 return ""
+
+
+def _down(points_mm: np.ndarray) -> str:
+    return f"PD{','.join(map(str, _units(points_mm).ravel().tolist()))};"
+
+
+def _lightly_at_corners(cut: Cut) -> str:
+    """The knife stays down; FS says before each run of ways how hard."""
+    assert cut.lightly is not None
+    starts = np.flatnonzero(np.diff(cut.lightly, prepend=~cut.lightly[:1])).tolist()
+    told = []
+    for begin, end in zip(starts, [*starts[1:], len(cut.lightly)], strict=True):
+        force = cut.light if cut.lightly[begin] else cut.force
+        told.append(f"FS{force:g};{_down(cut.path_mm[begin + 1 : end + 1])}")
+    return "".join(told) + f"PU;FS{cut.force:g};"
 
 
 def _units(points_mm: np.ndarray) -> np.ndarray:

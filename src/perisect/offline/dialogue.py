@@ -16,7 +16,7 @@ from perisect.core.cutting.belief import (
     prior_of,
     propose,
 )
-from perisect.core.cutting.knife import KnifeSettings
+from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.ladder import LadderPlace, ladder_program, ladder_size
 from perisect.core.cutting.setting import default_setting
 from perisect.core.ledger.cut_picture import sheet_png
@@ -59,7 +59,7 @@ def play_test_cut(seed: int, stock: StockRecipe, process_name: str | None = None
     eye = np.random.default_rng([seed, 9])
     white = np.full((round(SCRAP_MM[1] * PX_PER_MM), round(SCRAP_MM[0] * PX_PER_MM), 3), 255, np.uint8)
     scrap = PrintedSheet(sheet_png(white), PX_PER_MM)
-    knife = KnifeSettings(offset_mm=record.knife_offset_mm)
+    knife = knife_of(record)
     tried: list[Tried] = []
     ladders: list[list[dict[str, Any]]] = []
     proposal = propose(believe(prior, tried), record.force)

@@ -11,7 +11,7 @@ from PIL import Image
 from perisect.core.cutting.carriage import Carriage
 from perisect.core.cutting.causes import REMEDIES, Cause, CauseName
 from perisect.core.cutting.duration import duration
-from perisect.core.cutting.knife import KnifeSettings
+from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.program import cut_program
 from perisect.core.cutting.registration import Registration
@@ -152,7 +152,7 @@ class _Sheet:
         ]
         self._settings = plotter.recipe.marks.settings()
         self._order = cut_order(self._cut)
-        knife = KnifeSettings(offset_mm=plotter.knife_offset_mm)
+        knife = knife_of(plotter)
         corner = (plotter.corner_x_mm, plotter.corner_y_mm)
         self._job = CutJob(self._marks, self._settings, self._cut.height_mm, self._order, corner, knife)
         self._result: dict = {

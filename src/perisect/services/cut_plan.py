@@ -7,7 +7,7 @@ import numpy as np
 
 from perisect.core.cutting.carriage import Carriage
 from perisect.core.cutting.duration import duration, duration_by_step
-from perisect.core.cutting.knife import KnifeSettings
+from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.program import Step, cut_program
 from perisect.core.cutting.registration import Registration
@@ -80,7 +80,7 @@ def steps_of(
 ) -> list[Step]:
     """The motions of a sheet that lies perfectly against the guide."""
     as_drawn = np.array([[1, 0, plotter.corner_x_mm], [0, -1, plotter.corner_y_mm + height_mm]], float)
-    knife = KnifeSettings(offset_mm=plotter.knife_offset_mm)
+    knife = knife_of(plotter)
     return list(cut_program(order, Registration(as_drawn, np.zeros(1)), knife, settings))
 
 

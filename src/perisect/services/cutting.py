@@ -11,7 +11,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.causes import REMEDIES, Cause, Sight
-from perisect.core.cutting.knife import KnifeSettings
+from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.mark_view import draw_sight, seen_marks
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.strips import sensed_before
@@ -275,7 +275,7 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         cut.height_mm,
         order,
         (plotter.record.corner_x_mm, plotter.record.corner_y_mm),
-        KnifeSettings(offset_mm=plotter.record.knife_offset_mm),
+        knife_of(plotter.record),
         settings,
         lambda fit: trueing.trued(fit, middle),
         sensed_before(parts),

@@ -19,7 +19,7 @@ from perisect.core.cutting.belief import (
     trouble,
 )
 from perisect.core.cutting.book import BookEntry, BookKey
-from perisect.core.cutting.knife import KnifeSettings
+from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.ladder import ladder_program
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
@@ -174,7 +174,7 @@ def _cut(
     plotter = plotter_at(plotter_id)
     record, at = plotter.record, place_of(ladder, plotter.record)
     sheet = laid_in(ladder, stock, print_id)
-    knife = KnifeSettings(offset_mm=record.knife_offset_mm)
+    knife = knife_of(record)
     with open_plotter(plotter.address, record.language, allowed()) as driver:
         driver.load(sheet)
         lies = where_it_lies(driver, ladder, print_id, record)

@@ -8,8 +8,8 @@ import structlog
 from pydantic import ValidationError
 from sqlalchemy.exc import IntegrityError, SQLAlchemyError
 
-from perisect.core.cutting.knife import KnifeSettings, axis_path
-from perisect.core.cutting.program import Cut, Move, Tool
+from perisect.core.cutting.knife import axis_path, knife_of
+from perisect.core.cutting.program import Tool, stroke
 from perisect.core.cutting.setting import CutSetting, default_setting
 from perisect.core.cutting.trueing import Trueing
 from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
@@ -197,7 +197,7 @@ def _cut(page_id: int, page: Page, picture: str | None, k: float | None) -> dict
         (record.corner_x_mm, record.corner_y_mm),
     )
     printed = PrintedSheet((blobs.get(picture) if picture else None) or b"", k or 1.0)
-    knife = KnifeSettings(offset_mm=record.knife_offset_mm)
+    knife = knife_of(record)
     with open_plotter(plotter.address, record.language, allowed()) as driver:
         driver.load(printed)
         fit = trueing.trued(sense(driver, job), (stock.width_mm / 2, stock.height_mm / 2))
@@ -208,8 +208,8 @@ def _cut(page_id: int, page: Page, picture: str | None, k: float | None) -> dict
             # The blade comes in along the tooth, so that it lies in it from its first point.
             way = (tip[1] - tip[0]) / np.hypot(*(tip[1] - tip[0]))
             heading = float(np.arctan2(way[1], way[0]))
-            axis, heading = axis_path(tip, heading, knife)
-            driver.carry_out([Move((float(axis[0, 0]), float(axis[0, 1]))), Cut(axis)])
+            axis = axis_path(tip, heading, knife)
+            driver.carry_out(stroke(axis, knife, setting.force))
         driver.park()
         photo, out = driver.photo(), driver.unload()
     if out.strokes is not None and printed.png:

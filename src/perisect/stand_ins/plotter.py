@@ -182,6 +182,7 @@ class Plotter:
             tip = self._blade.follow(self.truth.played(path, self._plays))
             if self.recorded and self.recorded[-1].pen == pen and self._open:
                 self.recorded[-1].tip = np.vstack([self.recorded[-1].tip, tip])
+                self.recorded[-1].force = max(self.recorded[-1].force, force)
             else:
                 self.recorded.append(Recorded(pen, tip, force))
             self._open = True

@@ -64,6 +64,7 @@ export const PLOTTER_FIELDS: Field[] = [
   number("force.most", "Most force", ""),
   number("force.step", "Step of force", ""),
   choice("force.unit", "Force is told in", ["steps", "the plotter's steps"], ["gf", "grams"]),
+  choice("light_corners", "Corners are turned", ["false", "with the blade down"], ["true", "lifted to a light touch"]),
   choice("has_sensor", "Marks are found", ["true", "by its sensor"], ["false", "by a person, the blade over them"]),
   mm("corner_x_mm", "Sheet's corner, across"),
   mm("corner_y_mm", "Sheet's corner, along"),

@@ -11,18 +11,42 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.formats import Ring
+from perisect.core.sheet.shop_records import PlotterRecord
 
 ARC_STEP = np.radians(12)
 SWIVEL_FROM = np.radians(4)
 """Smaller turns the knife follows by itself."""
 
 
+LIGHT_FROM = np.radians(30)
+"""A blade that swings so far on the spot marks the face, unless it only touches it."""
+
+
 @dataclass(frozen=True)
 class KnifeSettings:
-    """Blade offset and overcut, mm."""
+    """Blade offset and overcut, mm; and the force of a blade that only touches, in the plotter's own steps, with which
+    corners are turned where the plotter can."""
 
     offset_mm: float = 0.25
     overcut_mm: float = 0.4
+    light: float | None = None
+
+
+def knife_of(plotter: PlotterRecord) -> KnifeSettings:
+    """The knife of a plotter."""
+    return KnifeSettings(
+        plotter.knife_offset_mm, light=plotter.force.least if plotter.light_corners else None
+    )
+
+
+@dataclass(frozen=True)
+class AxisPath:
+    """Where the swivel axis goes: (m, 2) points in mm, (m - 1,) whether the way to the next one only turns the blade
+    at a corner, and its heading at the end, radians."""
+
+    points: NDArray[np.float64]
+    turns: NDArray[np.bool_]
+    heading: float
 
 
 def with_overcut(ring: Ring, overcut_mm: float) -> NDArray[np.float64]:
@@ -38,9 +62,7 @@ def with_overcut(ring: Ring, overcut_mm: float) -> NDArray[np.float64]:
     return np.vstack([path[:last], final])
 
 
-def axis_path(
-    tip: NDArray[np.float64], heading: float, settings: KnifeSettings
-) -> tuple[NDArray[np.float64], float]:
+def axis_path(tip: NDArray[np.float64], heading: float, settings: KnifeSettings) -> AxisPath:
     """Path of the swivel axis that leads the tip along `tip`.
 
     Args:
@@ -48,15 +70,15 @@ def axis_path(
         heading: where the blade points now, radians, from the end of the path before.
 
     Returns:
-        (m, 2) axis points, the first where the tip comes down on `tip[0]` with its present heading,
-        and the heading at the end.
+        The path, from where the tip comes down on `tip[0]` with its present heading.
     """
     steps = np.diff(tip, axis=0)
     apart = np.hypot(steps[:, 0], steps[:, 1]) > 1e-6
     tip = np.vstack([tip[:1], tip[1:][apart]])
     steps = steps[apart]
     if len(steps) == 0:
-        return tip + settings.offset_mm * np.array([[np.cos(heading), np.sin(heading)]]), heading
+        ahead = settings.offset_mm * np.array([[np.cos(heading), np.sin(heading)]])
+        return AxisPath(tip + ahead, np.zeros(len(tip) - 1, np.bool_), heading)
     direction = np.arctan2(steps[:, 1], steps[:, 0])
     before = np.concatenate([[heading], direction[:-1]])
     turn = np.remainder(direction - before + np.pi, 2 * np.pi) - np.pi
@@ -67,4 +89,6 @@ def axis_path(
     angle = before[corner] + turn[corner] * within / swings[corner]
     arcs = tip[:-1][corner] + settings.offset_mm * np.column_stack([np.cos(angle), np.sin(angle)])
     end = tip[-1] + settings.offset_mm * np.array([np.cos(direction[-1]), np.sin(direction[-1])])
-    return np.vstack([arcs, end]), float(direction[-1])
+    # From the first point of a swing to its last one the blade turns; from there to the next it cuts.
+    turns = (within < swings[corner]) & (np.abs(turn[corner]) > LIGHT_FROM)
+    return AxisPath(np.vstack([arcs, end]), turns, float(direction[-1]))

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.cutting.knife import KnifeSettings, axis_path, with_overcut
-from perisect.core.cutting.program import Cut, Motion, Move, Step, Tool
+from perisect.core.cutting.program import Motion, Step, Tool, drawn, stroke
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import process
 
@@ -82,7 +82,7 @@ def ladder_program(
     heading = 0.0
     before = np.array([[at.x_mm - 5, at.y_mm - 3], [at.x_mm, at.y_mm - 3]])
     opening = Tool(record.name, record.pen, setting.speed_cm_s, forces[0])
-    done = [Step(None, (opening, *_stroke(lies(before))))]
+    done = [Step(None, (opening, *drawn(lies(before))))]
     for number, force in enumerate(forces):
         motions: list[Motion] = [Tool(record.name, record.pen, setting.speed_cm_s, force)]
         right, up = step_corner(number, at.columns)
@@ -90,12 +90,8 @@ def ladder_program(
             there = lies(ring + (at.x_mm + right, at.y_mm + up + row * PITCH_MM))
             path = with_overcut(there, setting.overcut_mm)
             for _ in range(setting.passes):
-                axis, heading = axis_path(path, heading, knife)
-                motions += _stroke(axis)
+                axis = axis_path(path, heading, knife)
+                heading = axis.heading
+                motions += stroke(axis, knife, force)
         done.append(Step(number, tuple(motions)))
     return done
-
-
-def _stroke(path_mm: NDArray[np.float64]) -> tuple[Motion, Motion]:
-    x, y = path_mm[0].tolist()
-    return Move((x, y)), Cut(path_mm)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.cutting.knife import KnifeSettings, axis_path, with_overcut
+from perisect.core.cutting.knife import AxisPath, KnifeSettings, axis_path, with_overcut
 from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.registration import Registration
 from perisect.core.cutting.setting import CutSetting, default_setting
@@ -36,9 +36,13 @@ class Move:
 
 @dataclass(frozen=True)
 class Cut:
-    """Follow (n, 2) places of the plate with the knife down, mm: the first is where it comes down."""
+    """Follow (n, 2) places of the plate with the knife down, mm: the first is where it comes down. `lightly`, (n - 1,),
+    says on which ways the blade only turns, at force `light` instead of `force`, where it is told to."""
 
     path_mm: NDArray[np.float64]
+    lightly: NDArray[np.bool_] | None = None
+    light: float = 0.0
+    force: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -83,7 +87,7 @@ def cut_program(
     opening = process("kiss")
     start = settings.get("kiss") or default_setting(opening)
     tool = Tool(opening.name, opening.pen, start.speed_cm_s, start.force)
-    yield Step(None, (tool, *_stroke(strip)))
+    yield Step(None, (tool, *drawn(strip)))
     heading = float(np.arctan2(*(strip[1] - strip[0])[::-1]))
     taken: str | None = None
     for number, line in enumerate(lines[first:], start=first):
@@ -99,11 +103,21 @@ def cut_program(
         for count in range(1, setting.passes + 1):
             if setting.passes > 1:
                 motions.append(Pass(count, setting.passes))
-            axis, heading = axis_path(tip, heading, knife)
-            motions += _stroke(axis)
+            axis = axis_path(tip, heading, knife)
+            heading = axis.heading
+            motions += stroke(axis, knife, setting.force)
         yield Step(number, tuple(motions))
 
 
-def _stroke(path_mm: NDArray[np.float64]) -> tuple[Motion, Motion]:
+def stroke(axis: AxisPath, knife: KnifeSettings, force: float) -> tuple[Motion, Motion]:
+    """There with the knife up, and along the path with it down; lightly at corners where the knife can."""
+    move, cut = drawn(axis.points)
+    if knife.light is None or not axis.turns.any():
+        return move, cut
+    return move, Cut(axis.points, axis.turns, min(knife.light, force), force)
+
+
+def drawn(path_mm: NDArray[np.float64]) -> tuple[Move, Cut]:
+    """There with the knife up, and along (n, 2) places of the plate with it down."""
     x, y = path_mm[0].tolist()
     return Move((x, y)), Cut(path_mm)

@@ -44,6 +44,8 @@ class PlotterRecord(PlotterRecipe):
     force: ForceScale = ForceScale()
     blade: Annotated[str, Field(max_length=40, pattern=r"^[^\x00-\x1f\x7f]*$")] = ""
     """Which blade is in it, as the shop calls it."""
+    light_corners: bool = False
+    """Whether it can change its force on the way: then it turns the blade at corners touching the face lightly."""
     has_sensor: bool = True
     """Whether it finds marks by itself; a person sets the blade over them where it does not."""
     corner_x_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 20.0
@@ -52,7 +54,16 @@ class PlotterRecord(PlotterRecipe):
     @property
     def recipe(self) -> PlotterRecipe:
         """The numbers that a job copies."""
-        device = {"address", "language", "force", "blade", "has_sensor", "corner_x_mm", "corner_y_mm"}
+        device = {
+            "address",
+            "language",
+            "force",
+            "blade",
+            "light_corners",
+            "has_sensor",
+            "corner_x_mm",
+            "corner_y_mm",
+        }
         return PlotterRecipe.model_validate(self.model_dump(exclude=device))
 
 
