@@ -9,6 +9,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from decimal import Decimal
+from functools import partial
 from typing import TypeVar
 
 import httpx
@@ -65,7 +66,7 @@ def _hand(url: str, seed: int, item: str, before: dict[str, Decimal]) -> tuple[s
             }
             for _ in range(chance.choice([1, 2])):
                 sent += 1
-                answer = _until(lambda move=move: client.post("/api/stockroom/moves", json=move))
+                answer = _until(partial(client.post, "/api/stockroom/moves", json=move))
                 assert answer.status_code == 201, answer.text
     return item, level, sent
 

@@ -1,6 +1,8 @@
 """The light table and the ways round the bench."""
 
 import re
+import time
+from itertools import pairwise
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
@@ -231,18 +233,30 @@ def test_keys_on_a_slider_are_one_step_when_they_rest(page: Page, job: str) -> N
     slider = page.get_by_role("slider", name="White border")
     expect(page.locator("path.line-kiss")).to_have_count(1)
     kept = page.get_by_text(re.compile(r"step \d+"))
-    before = int(kept.inner_text().rsplit(" ", 1)[1])
+    field = page.get_by_role("textbox", name="White border")
     slider.focus()
-    for _ in range(7):
-        page.keyboard.press("ArrowRight")
-    expect(page.get_by_role("textbox", name="White border")).to_have_value("2.70")
+    for _ in range(6):
+        before = int(kept.inner_text().rsplit(" ", 1)[1])
+        at = [time.monotonic()]
+        for _ in range(7):
+            page.keyboard.press("ArrowRight")
+            at.append(time.monotonic())
+        expect(field).to_have_value("2.70")
+        if max(after - earlier for earlier, after in pairwise(at)) < 0.25:
+            break
+        # A machine with much else to do rests between the keys: taken back, and pressed again.
+        expect(kept).not_to_have_text(re.compile(rf"step {before}$"))
+        page.wait_for_timeout(1000)
+        while field.input_value() != "2.00":
+            page.keyboard.press("Control+z")
+            page.wait_for_timeout(1000)
     expect(kept).to_have_text(re.compile(rf"step {before + 1}$"))
     # Another key does not wait for them to rest.
     page.keyboard.press("ArrowRight")
     page.keyboard.press("Control+z")
-    expect(page.get_by_role("textbox", name="White border")).to_have_value("2.70")
+    expect(field).to_have_value("2.70")
     page.keyboard.press("Control+z")
-    expect(page.get_by_role("textbox", name="White border")).to_have_value("2.00")
+    expect(field).to_have_value("2.00")
 
 
 def test_many_pieces_have_a_table_of_their_own(page: Page) -> None:

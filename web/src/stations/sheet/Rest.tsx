@@ -31,6 +31,8 @@ export function Rest({ sheets, keep }: { sheets: Sheets; keep: (label: string, c
     });
   return (
     <Fold title="What fits on the rest" onOpen={setOpen}>
+      {/* Above what comes later: a button does not move away under a click. */}
+      {job.recipe.sheet?.card == null && sheets.roll_mm == null && <Later keep={keep} />}
       {isFetching && <p className="px-3.5 pb-1 text-quiet">Looking for room …</p>}
       {data?.length === 0 && <p className="px-3.5 pb-1 text-quiet">Nothing more of this job or of the last ones fits on the last sheet.</p>}
       <ul aria-label="What fits on the rest" className="px-3.5">
@@ -41,7 +43,6 @@ export function Rest({ sheets, keep }: { sheets: Sheets; keep: (label: string, c
           </li>
         ))}
       </ul>
-      {job.recipe.sheet?.card == null && sheets.roll_mm == null && <Later keep={keep} />}
     </Fold>
   );
 }
