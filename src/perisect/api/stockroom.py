@@ -125,7 +125,7 @@ def post_move(move: NewMove) -> list[ItemView]:
     if move.what == "fitted" and kind_of(move.item) not in ("blade", "mat"):
         raise Problem(422, "Only blades and mats are fitted.", "Enter a delivery instead.")
     with transaction() as session:
-        if move.item not in {each.item for each in stockroom.items_now(session)}:
+        if not stockroom.is_item(session, move.item):
             raise Problem(404, "The shop has no such thing.", "Add it at Stocks and machines first.")
         stockroom.book(session, move.item, move.what, move.quantity, move.note, move.key)
     return get_stockroom()

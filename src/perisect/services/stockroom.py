@@ -187,6 +187,7 @@ class ItemNow:
 def items_now(session: Session) -> list[ItemNow]:
     """Everything the shop uses up."""
     levels, used = stock_moves.levels(session), stock_moves.used_by_day(session, DAYS)
+    bought = stock_moves.settings_by_item(session)
     stocks = equipment.all_of(session, "stock", StockRecord)
     found = []
     for item, name, roll in _items(session, stocks):
@@ -197,7 +198,7 @@ def items_now(session: Session) -> list[ItemNow]:
             there = None  # It only ever went out: nobody has said how much there was.
         kept, by_day = used.get(item, (0, {}))
         daily = np.array([by_day.get(ago, 0.0) for ago in range(kept)], float)
-        settings = stock_moves.settings_of(session, item)
+        settings = bought.get(item) or stock_moves.usual_settings(item)
         told = (
             None
             if there is None
@@ -210,6 +211,12 @@ def items_now(session: Session) -> list[ItemNow]:
             ItemNow(item, name, unit_of(item, roll), there, level.used, level.waste, settings, told, cut_in)
         )
     return found
+
+
+def is_item(session: Session, item: str) -> bool:
+    """Whether the shop uses up something of this id."""
+    stocks = equipment.all_of(session, "stock", StockRecord)
+    return any(each == item for each, _, _ in _items(session, stocks))
 
 
 def _items(session: Session, stocks: Sequence[StockRecord]) -> list[tuple[str, str, bool]]:

@@ -167,12 +167,14 @@ def page(session: Session, item: str | None, before: int | None, most: int) -> l
     return list(session.scalars(query))
 
 
-def settings_of(session: Session, item: str) -> ItemSettings:
-    """How an item is bought; as usual for its kind as long as nobody has said."""
-    row = session.get(ItemRow, item)
-    if row is None:
-        return ItemSettings(pack=PACKS[kind_of(item)])
-    return ItemSettings.model_validate(row.settings)
+def settings_by_item(session: Session) -> dict[str, ItemSettings]:
+    """How items are bought of which somebody has said it."""
+    return {row.item: ItemSettings.model_validate(row.settings) for row in session.scalars(select(ItemRow))}
+
+
+def usual_settings(item: str) -> ItemSettings:
+    """How an item is bought as long as nobody has said."""
+    return ItemSettings(pack=PACKS[kind_of(item)])
 
 
 def set_settings(session: Session, item: str, settings: ItemSettings) -> None:
