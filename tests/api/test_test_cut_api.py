@@ -9,10 +9,15 @@ import numpy as np
 import pytest
 import shapely
 from PIL import Image
+from sqlalchemy import delete, update
 
+from perisect.core.cutting.book import BookEntry, BookKey
+from perisect.core.cutting.setting import CutSetting
 from perisect.services import cutting
+from perisect.services.devices import plotter_at
+from perisect.store import book
 from perisect.store.database import transaction
-from perisect.store.upkeep_models import LadderRow
+from perisect.store.upkeep_models import BookRow, LadderRow
 from tests.api.test_print_and_cut_api import Work, printed
 
 
@@ -71,6 +76,32 @@ def test_a_test_cut_is_cut_answered_and_taken_and_the_sheet_is_cut_with_it(
     run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
     work()
     assert api.get(f"/api/runs/{run['id']}").json()["state"] == "done"
+
+
+def test_a_blade_that_its_tests_show_to_wear_gets_more_force(api: httpx.Client, job: dict) -> None:
+    """Five tests of one stock over 200 m, each 50 m needing a fifth more; then 50 m are cut."""
+    with transaction() as session:
+        desk = plotter_at("desk").record
+        cut = book.blade_metres(session, "desk")
+        for number in range(5):
+            session.add(
+                LadderRow(
+                    plotter="desk", stock_id="a4", process="kiss", blade=desk.blade, stock={}, start={}, prior=10.0,
+                    state="answered", taken_force=8 * 1.2**number, taken_m=cut - 250 + 50 * number,
+                )
+            )  # fmt: skip
+        key = BookKey(stock="a4", process="kiss", plotter="desk", blade=desk.blade)
+        entry = BookEntry(key=key, setting=CutSetting(speed_cm_s=20, force=15), source="test", sure=0.96)
+        book.save(session, entry)
+        session.execute(update(BookRow).where(BookRow.plotter == "desk").values(blade_m=cut - 50))
+    try:
+        now = kiss_of(api, job)
+        assert (now["setting"]["force"], now["sure"], now["is_own"]) == (18, None, True)
+        assert now["why"].endswith(", 20 % more force for 50 m of blade")
+    finally:
+        with transaction() as session:
+            session.execute(delete(LadderRow).where(LadderRow.taken_m.is_not(None)))
+            book.forget(session, key)
 
 
 def test_under_film_a_sheet_is_tested_on_its_own_spare_area_and_cut_with_what_that_told(

@@ -290,6 +290,8 @@ def take(ladder_id: int) -> BookEntry:
             note=f"test cut of {steps} steps",
         )
         book.save(session, entry)
+        # Taken twice it is one test, of when it was taken last.
+        row.taken_force, row.taken_m = setting.force, book.blade_metres(session, row.plotter)
     return entry
 
 

@@ -7,15 +7,16 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from perisect.core.cutting.book import BookEntry, BookKey, Known, Surroundings, known
+from perisect.core.cutting.book import BookEntry, BookKey, Duller, Known, Surroundings, known
 from perisect.core.cutting.setting import CutSetting
+from perisect.core.cutting.wear import TakenTest, wear_of
 from perisect.core.process import processes
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord, StockRecord
-from perisect.store import equipment
-from perisect.store.upkeep_models import BookRow
+from perisect.store import equipment, stock_moves
+from perisect.store.upkeep_models import BookRow, LadderRow
 
-MOST = 5000
+MOST, MOST_TESTS = 5000, 500
 COLUMNS = ("stock", "process", "plotter", "blade", "laminated")
 
 
@@ -45,6 +46,7 @@ def save(session: Session, entry: BookEntry) -> None:
         "sure": entry.sure,
         "note": entry.note,
         "at": entry.at or datetime.now(UTC),
+        "blade_m": None if entry.source == "shop" else blade_metres(session, entry.key.plotter),
     }
     session.execute(
         insert(BookRow)
@@ -75,7 +77,49 @@ def around(session: Session, sheet: SheetRecipe) -> Surroundings:
         stocks | {sheet.on.id: sheet.on},
         {each.id: each.force for each in plotters},
         {each.id: each.name for each in plotters},
+        _duller(session),
     )
+
+
+def blade_metres(session: Session, plotter: str) -> float:
+    """What the blade in a plotter has cut."""
+    return sum(stock_moves.cut_by_stock(session, plotter).values())
+
+
+def _duller(session: Session) -> dict[BookKey, Duller]:
+    """How much duller the blade is since each entry was kept, at plotters whose test cuts show wear."""
+    taken: dict[tuple[str, str], list[TakenTest]] = {}
+    tests = (
+        select(LadderRow)
+        .where(LadderRow.taken_force.is_not(None))
+        .order_by(LadderRow.id.desc())
+        .limit(MOST_TESTS)
+    )
+    for row in session.scalars(tests):
+        if row.taken_force and row.taken_m is not None:
+            key = BookKey(
+                stock=row.stock_id,
+                process=row.process,
+                plotter=row.plotter,
+                blade=row.blade,
+                laminated=row.laminated,
+            )
+            taken.setdefault((row.plotter, row.blade), []).append(
+                TakenTest(key, row.taken_force, row.taken_m)
+            )
+    found: dict[BookKey, Duller] = {}
+    for (plotter, blade), mine in taken.items():
+        wear = wear_of(mine)
+        if wear is None:
+            continue
+        now = blade_metres(session, plotter)
+        kept = select(BookRow).where(
+            BookRow.plotter == plotter, BookRow.blade == blade, BookRow.blade_m.is_not(None)
+        )
+        for entry in session.scalars(kept):
+            since = now - (entry.blade_m or 0.0)
+            found[_entry(entry).key] = Duller(since, wear.factor(since))
+    return found
 
 
 def known_of(

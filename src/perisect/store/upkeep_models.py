@@ -132,6 +132,8 @@ class BookRow(Base):
     sure: Mapped[float | None]
     note: Mapped[str] = mapped_column(String(200), default="")
     at: Mapped[datetime]
+    blade_m: Mapped[float | None]
+    """What the blade had cut until then; unknown of another shop's."""
 
 
 class LadderRow(Base):
@@ -166,6 +168,9 @@ class LadderRow(Base):
     """queued, cutting, cut (to be answered), answered, or failed."""
     ladders: Mapped[list[dict[str, Any]]] = mapped_column(default=list)
     """Forces, and answers in their order once they are given; on a printed sheet the box it takes and its columns."""
+    taken_force: Mapped[float | None]
+    """What went into the book, and what the blade had cut until then."""
+    taken_m: Mapped[float | None]
     message: Mapped[str | None]
     picture: Mapped[str | None] = mapped_column(String(200))
     heartbeat_at: Mapped[datetime | None]

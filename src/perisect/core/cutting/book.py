@@ -5,7 +5,7 @@ theirs, and never trusted before a test.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Annotated, Literal
 
@@ -60,12 +60,31 @@ class Known:
 
 
 @dataclass(frozen=True)
+class Duller:
+    """What a blade has cut since an entry was kept, metres, and by how much more force it needs for that."""
+
+    metres: float
+    factor: float
+
+    @property
+    def told(self) -> str:
+        """For a person; nothing where it is less than one in a hundred."""
+        more = round(100 * (self.factor - 1))
+        if more == 0:
+            return ""
+        way = f"{abs(more)} % {'more' if more > 0 else 'less'} force"
+        return f", {way} for {self.metres:.0f} m of blade" if more > 0 else f", {way} for a newer blade"
+
+
+@dataclass(frozen=True)
 class Surroundings:
-    """The shop's stocks and the force scales of its plotters, by id, with the plotters' names."""
+    """The shop's stocks and the force scales of its plotters, by id, with the plotters' names; and how much duller the
+    blade is since an entry was kept, where wear is known."""
 
     stocks: Mapping[str, StockRecipe]
     scales: Mapping[str, ForceScale]
     names: Mapping[str, str]
+    duller: Mapping[BookKey, Duller] = field(default_factory=dict)
 
 
 WORDS = {
@@ -84,8 +103,12 @@ def known(key: BookKey, entries: Iterable[BookEntry], around: Surroundings) -> K
         if entry.key == key:
             when = f" of {entry.at:%d %b %Y}" if entry.at and entry.source == "test" else ""
             # Whatever it says: never more than the plotter takes.
-            setting = entry.setting.model_copy(update={"force": scale.nearest(entry.setting.force)})
-            return Known(setting, entry.source, entry.sure, f"{WORDS[entry.source]}{when}", True)
+            duller = around.duller.get(key, Duller(0.0, 1.0))
+            force = scale.nearest(entry.setting.force * duller.factor)
+            setting = entry.setting.model_copy(update={"force": force})
+            why = f"{WORDS[entry.source]}{when}{duller.told}"
+            # What was clean with another edge is not as sure with this one.
+            return Known(setting, entry.source, None if duller.told else entry.sure, why, True)
         if entry.key.process == key.process:
             mine.append((_distance(key, entry.key, around), entry))
     if mine:
@@ -125,6 +148,8 @@ def _brought(near: BookEntry, key: BookKey, around: Surroundings) -> CutSetting:
     mine = around.scales.get(key.plotter, ForceScale())
     its = around.scales.get(near.key.plotter, ForceScale())
     force = near.setting.force * float(np.sqrt(_must(key, around) / _must(near.key, around)))
+    if key.plotter == near.key.plotter and key.blade == near.key.blade and near.key in around.duller:
+        force *= around.duller[near.key].factor
     force *= mine.most / its.most if key.plotter != near.key.plotter else 1.0
     return near.setting.model_copy(update={"force": mine.nearest(force)})
 
