@@ -66,7 +66,10 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
       .catch(tell)
       .finally(() => setReading(false));
   };
-  const told = (value: number) => `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(2)} mm`;
+  const told = (mm: number) => {
+    const value = Math.round(mm * 100) / 100;
+    return `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(2)} mm`;
+  };
   return (
     <Station
       table={
@@ -92,10 +95,8 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
         {isCut && (
           <>
             <p className="px-3.5 pb-1">Find the tooth of each comb where cut and print are one line, and take the number printed beside it. Between two teeth, take the middle. Or scan the page on a flatbed at 300 ppi.</p>
-            <p className="flex items-center gap-2 px-3.5 pb-1">
-              <FileButton label="Scan of the cut calibration page" accept="image/*" onFile={scan}>Read a scan …</FileButton>
-              <span role="status" className="text-[12.5px] text-quiet">{reading ? "Reading the combs …" : scanned ? `Read from the scan, each to ${scanned.reads_to_mm.toFixed(2)} mm.` : ""}</span>
-            </p>
+            <p className="px-3.5 pb-1"><FileButton label="Scan of the cut calibration page" accept="image/*" onFile={scan}>Read a scan …</FileButton></p>
+            <p role="status" className="px-3.5 pb-1 text-[12.5px] text-quiet">{reading ? "Reading the combs …" : scanned ? `Read from the scan, each to ${scanned.reads_to_mm.toFixed(2)} mm.` : ""}</p>
             <ul>
               {COMBS.map(({ name, label }) => (
                 <li key={name} className="px-3.5 py-1" role="group" aria-label={label}>
