@@ -18,7 +18,7 @@ from perisect.core.cutting.belief import (
     propose,
     trouble,
 )
-from perisect.core.cutting.book import BookEntry, BookKey
+from perisect.core.cutting.book import BookEntry
 from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.ladder import ladder_program
 from perisect.core.cutting.setting import CutSetting
@@ -273,13 +273,7 @@ def take(ladder_id: int) -> BookEntry:
         if row.state != "answered":
             raise NotNow(row.state)
         judged = judge(row)
-        key = BookKey(
-            stock=row.stock_id,
-            process=row.process,
-            plotter=row.plotter,
-            blade=row.blade,
-            laminated=row.laminated,
-        )
+        key = book.tested_key(row)
         setting = CutSetting.model_validate(row.start).model_copy(update={"force": judged.proposal.force})
         steps = sum(len(ladder["answers"]) for ladder in row.ladders)
         entry = BookEntry(

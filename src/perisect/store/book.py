@@ -81,6 +81,17 @@ def around(session: Session, sheet: SheetRecipe) -> Surroundings:
     )
 
 
+def tested_key(row: LadderRow) -> BookKey:
+    """What a test cut was of."""
+    return BookKey(
+        stock=row.stock_id,
+        process=row.process,
+        plotter=row.plotter,
+        blade=row.blade,
+        laminated=row.laminated,
+    )
+
+
 def blade_metres(session: Session, plotter: str) -> float:
     """What the blade in a plotter has cut."""
     return sum(stock_moves.cut_by_stock(session, plotter).values())
@@ -97,13 +108,7 @@ def _duller(session: Session) -> dict[BookKey, Duller]:
     )
     for row in session.scalars(tests):
         if row.taken_force and row.taken_m is not None:
-            key = BookKey(
-                stock=row.stock_id,
-                process=row.process,
-                plotter=row.plotter,
-                blade=row.blade,
-                laminated=row.laminated,
-            )
+            key = tested_key(row)
             taken.setdefault((row.plotter, row.blade), []).append(
                 TakenTest(key, row.taken_force, row.taken_m)
             )
