@@ -27,6 +27,8 @@ from perisect.core.sheet.force import ForceScale
 from perisect.core.sheet.shop_records import EXAMPLE_STOCKS
 from perisect.offline.dialogue import play_test_cut
 from perisect.stand_ins.bite import Bite
+from perisect.stand_ins.plotter import Plotter
+from perisect.stand_ins.plotter_truth import Truth
 
 STEPS = ForceScale(least=1, most=33, step=1, unit="steps")
 GRAMS = ForceScale(least=10, most=600, step=5)
@@ -130,6 +132,22 @@ def test_a_dull_blade_needs_more_force() -> None:
     sharp, dull = (Bite(3, 90, 80, GRAMS, wear_m=wear) for wear in (0, 200))
     assert sharp.depth_um(100) > dull.depth_um(100)
     assert ANSWERS.index(sharp.nominal(10)) <= ANSWERS.index(sharp.nominal(600))
+
+
+def test_a_worn_machine_s_blade_dulls_and_its_stock_is_not_as_thick_everywhere() -> None:
+    """Two lines of 100 mm, 70 mm left and right of a sheet's middle, whose face is half again as thick 100 mm right."""
+    plotter = Plotter(2, truth=Truth(thicker=(0.5, 0.0), dulls=True))
+    plotter.load(np.full((400, 400), 255, np.uint8), 2.0)  # 200 mm, its lower left corner at (20, 20)
+    for x in (50, 190):
+        plotter.move(np.array([(x, 70.0)]), False, 1, 100)
+        plotter.move(np.array([(x, 170.0)]), True, 1, 100, 10)
+        plotter.lift()
+    left, right = (plotter.bite_of(stroke, "kiss") for stroke in plotter.unload())
+    # Laid in by hand, up to 2 mm and 1 degree off.
+    assert (left.face_um / 90, right.face_um / 90) == pytest.approx((0.65, 1.35), abs=0.025)
+    assert (left.wear_m, right.wear_m) == pytest.approx((0.0, 0.1), abs=0.001)
+    force = plotter.plate.force.most / 8
+    assert ANSWERS.index(right.nominal(force)) <= ANSWERS.index(left.nominal(force))
 
 
 def test_the_dialogue_is_played_through_the_wire_and_told_as_json() -> None:

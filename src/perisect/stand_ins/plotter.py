@@ -4,7 +4,7 @@ The frame has its origin at the plate's lower left, x right, y up, in mm. The sh
 corner lies at the plate's own corner when loaded perfectly; nobody loads perfectly.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -38,11 +38,13 @@ class Plate:
 
 @dataclass
 class Recorded:
-    """One pen-down stroke: pen, the (n, 2) way of the tip, plotter mm, and the force it was made with."""
+    """One pen-down stroke: pen, the (n, 2) way of the tip, plotter mm, the force it was made with, and what the blade
+    had cut before it, metres."""
 
     pen: int
     tip: NDArray[np.float64]
     force: float = 0.0
+    before_m: float = 0.0
 
 
 @dataclass
@@ -57,6 +59,8 @@ class Plotter:
     recorded: list[Recorded] = field(default_factory=list)
     trouble: Trouble | None = None
     truth: Truth = WELL
+    cut_m: float = 0.0
+    """Metres its blade has cut."""
     grey: NDArray[np.uint8] | None = None
 
     def __post_init__(self) -> None:
@@ -99,9 +103,7 @@ class Plotter:
         self._height_mm = height_mm
         self._width_mm = grey.shape[1] / px_per_mm
         self.recorded = [
-            Recorded(
-                each.pen, each.tip @ self._sheet_to_plate[:, :2].T + self._sheet_to_plate[:, 2], each.force
-            )
+            replace(each, tip=each.tip @ self._sheet_to_plate[:, :2].T + self._sheet_to_plate[:, 2])
             for each in kept
         ]
 
@@ -109,9 +111,7 @@ class Plotter:
         """Take the sheet out; the cuts come with it, in the sheet's own mm (y down)."""
         inverse = np.linalg.inv(self._sheet_to_plate[:, :2])
         shift = self._sheet_to_plate[:, 2]
-        return [
-            Recorded(stroke.pen, (stroke.tip - shift) @ inverse.T, stroke.force) for stroke in self.recorded
-        ]
+        return [replace(stroke, tip=(stroke.tip - shift) @ inverse.T) for stroke in self.recorded]
 
     @property
     def busy_s(self) -> float:
@@ -132,13 +132,20 @@ class Plotter:
         scale = k / self._px_per_mm
         small = cv2.resize(self.grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_LINEAR)
         picture = np.repeat(np.asarray(small, np.uint8)[..., None], 3, axis=2)
-        face, liner = self._stock_um
-        for stroke, there in zip(self.unload(), self.recorded, strict=True):
-            record = by_pen(there.pen)
+        for stroke in self.unload():
+            record = by_pen(stroke.pen)
             if record is not None:
-                bite = Bite(self.seed, face, liner, self.plate.force, record.name)
-                draw_look(picture, stroke.tip * k, bite.look(max(there.force, 0.1), self._looks), self._looks)
+                look = self.bite_of(stroke, record.name).look(max(stroke.force, 0.1), self._looks)
+                draw_look(picture, stroke.tip * k, look, self._looks)
         return np.asarray(picture, np.uint8)
+
+    def bite_of(self, stroke: Recorded, process: str) -> Bite:
+        """How deep the blade went at a stroke, its tip in sheet mm."""
+        face, liner = self._stock_um
+        off = (stroke.tip.mean(axis=0) - (self._width_mm / 2, self._height_mm / 2)) / 100
+        face *= 1 + float(off @ self.truth.thicker)
+        wear_m = stroke.before_m if self.truth.dulls else 0.0
+        return Bite(self.seed, face, liner, self.plate.force, process, wear_m)
 
     def sense(self, x_mm: float, y_mm: float) -> NDArray[np.uint8]:
         """(161, 161) grey picture of what lies under the sensor, blurred and noisy; the plate is dark grey."""
@@ -184,8 +191,9 @@ class Plotter:
                 self.recorded[-1].tip = np.vstack([self.recorded[-1].tip, tip])
                 self.recorded[-1].force = max(self.recorded[-1].force, force)
             else:
-                self.recorded.append(Recorded(pen, tip, force))
+                self.recorded.append(Recorded(pen, tip, force, self.cut_m))
             self._open = True
+            self.cut_m += float(np.hypot(*np.diff(path, axis=0).T).sum()) / 1000
         seconds = float(
             path_seconds(path, self.carriage, speed_mm_s if down else self.carriage.travel_mm_s).sum()
         )

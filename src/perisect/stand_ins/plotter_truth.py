@@ -14,7 +14,9 @@ class Truth:
 
     `sensor_mm` is where the sensor looks beside the blade, `belts` how much farther than told each axis goes,
     `squareness` how far across it leans for each mm along, `repeat_mm` how far beside its place each line lies,
-    `backlash_mm` what an axis loses when it turns about, `creep_mm` how far the sheet slips on its mat at each line.
+    `backlash_mm` what an axis loses when it turns about, `creep_mm` how far the sheet slips on its mat at each line,
+    `thicker` by what share a stock's face is thicker 100 mm right of and below its middle, `dulls` whether the blade
+    gets dull by what it cuts.
     """
 
     sensor_mm: tuple[float, float] = (0.0, 0.0)
@@ -23,6 +25,8 @@ class Truth:
     repeat_mm: float = 0.0
     backlash_mm: float = 0.0
     creep_mm: float = 0.0
+    thicker: tuple[float, float] = (0.0, 0.0)
+    dulls: bool = False
 
     def carried(self, points_mm: Points) -> Points:
         """Where the carriage really goes, (n, 2)."""
@@ -58,4 +62,6 @@ def truth_of(seed: int) -> Truth:
         repeat_mm=float(rng.uniform(0.005, 0.03)),
         backlash_mm=float(rng.uniform(0, 0.03)),
         creep_mm=float(rng.uniform(0, 0.004)),
+        thicker=(float(rng.normal(0, 0.03)), float(rng.normal(0, 0.03))),
+        dulls=True,
     )
