@@ -16,8 +16,15 @@ REACH = {"shift_x": 1.0, "shift_y": 1.0, "turn": 130.0, "scale_x": 85.0, "scale_
 class Shop:
     """A plotter with a hidden truth: an error of its own, noise of its sensor and its carriage, and loose sheets."""
 
-    def __init__(self, seed: int, truth: Trueing, scatter_mm: float = 0.02, sheet_mm: float = 0.0) -> None:
-        self._truth, self._scatter, self._sheet = truth, scatter_mm, sheet_mm
+    def __init__(
+        self,
+        seed: int,
+        truth: Trueing,
+        scatter_mm: float = 0.02,
+        sheet_mm: float = 0.0,
+        sensing_mm: float = 0.02,
+    ) -> None:
+        self._truth, self._scatter, self._sheet, self._sensing = truth, scatter_mm, sheet_mm, sensing_mm
         self._rng = np.random.default_rng([seed, 14])
 
     def sheet(self, trued: Trueing = AS_IT_IS) -> SheetSlips:
@@ -28,8 +35,8 @@ class Shop:
 
     def slips_at(self, places: np.ndarray, rng: np.random.Generator) -> np.ndarray:
         """Of one sheet with stickers at these places."""
-        # Registration from marks that are seen 0.02 mm off, along each axis.
-        seen = MARKS + rng.normal(0, 0.02, MARKS.shape)
+        # Registration from marks that are seen so much off, along each axis.
+        seen = MARKS + rng.normal(0, self._sensing, MARKS.shape)
         fit = register([tuple(m) for m in MARKS], [tuple(m) for m in seen])
         slips = fit.apply(places) - places + self._truth.error_at(places, MIDDLE)
         return np.asarray(slips + rng.normal(0, self._scatter, slips.shape) + rng.normal(0, self._sheet, 2))

@@ -8,7 +8,7 @@ from perisect.core.cutting.error_map import SENSING_MM, History, predicted_error
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
 from perisect.core.ledger.calibration import LEAST_SHEETS, SheetSlips, calibrate
 
-TRUST_SHEETS = 4.0
+TRUST_SHEETS = 1.0
 """Sheets that weigh as much as what is believed of a plotter before."""
 SCATTER_MM = 0.02
 """How much a plotter is believed to scatter beside its sensing, along each axis, once it has a log."""
