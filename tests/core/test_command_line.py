@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 from pathlib import Path
 
 import cv2
@@ -12,6 +13,7 @@ from PIL import Image
 from typer.testing import CliRunner
 
 from perisect.cli import app
+from perisect.offline.rehearse import FAULTS
 from tests.core import drawings
 
 pytestmark = pytest.mark.slow
@@ -26,6 +28,14 @@ def art(tmp_path_factory: pytest.TempPathFactory) -> Path:
     for name, shape in shapes.items():
         (folder / f"{name}.png").write_bytes(drawings.png(drawings.coverage(shape)[0]))
     return folder
+
+
+def test_the_help_of_rehearse_names_every_fault_there_is() -> None:
+    listed = run(app, ["rehearse", "--list-faults"]).output.split()
+    assert listed == list(FAULTS)
+    told = run(app, ["rehearse", "--help"], env={"COLUMNS": "100"}).output
+    words = set(re.findall(r"[a-z]+(?:-[a-z]+)*", told))
+    assert set(listed) <= words
 
 
 def test_make_writes_files_and_a_report_for_every_sheet(art: Path, tmp_path: Path) -> None:

@@ -5,7 +5,7 @@ import pytest
 
 from perisect.core.cutting.book import BookEntry, BookKey, Duller, Surroundings, known
 from perisect.core.cutting.setting import CutSetting
-from perisect.core.cutting.wear import TakenTest, wear_of
+from perisect.core.cutting.wear import TakenTest, Wear, wear_of
 from perisect.core.sheet.force import ForceScale
 from perisect.core.sheet.shop_records import EXAMPLE_STOCKS
 
@@ -36,6 +36,12 @@ def test_wear_is_found_within_what_it_states() -> None:
     within = np.mean([abs(wear.per_m - true) <= 2 * wear.error for wear in told])
     assert within >= 0.9
     assert np.median([wear.factor(100) for wear in told]) == pytest.approx(np.exp(0.25), rel=0.03)
+
+
+def test_no_more_than_half_again_is_told_without_a_test() -> None:
+    steep = Wear(per_m=0.01, error=0.001, tests=9)
+    assert steep.factor(20) == pytest.approx(np.exp(0.2))
+    assert (steep.factor(500), steep.factor(-500)) == pytest.approx((1.5, 1 / 1.5))
 
 
 def test_a_blade_that_does_not_wear_is_rarely_said_to() -> None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol, Self
+from typing import ClassVar, Protocol, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,9 +22,8 @@ class Chain(Protocol):
     def stretches(self) -> Floats:
         """(m, 4, 2) control points, mm."""
 
-    @property
-    def closed(self) -> bool:
-        """Whether the last one ends where the first begins."""
+    closed: ClassVar[bool]
+    """Whether the last one ends where the first begins."""
 
     def moved(self, transform: Callable[[Floats], Floats]) -> Self:
         """The chain through an affine map of (n, 2) points."""
@@ -41,7 +40,7 @@ class OpenCurve:
     """A chain with a beginning and an end: (m, 4, 2) control points, mm."""
 
     stretches: Floats
-    closed: bool = False
+    closed: ClassVar[bool] = False
 
     def moved(self, transform: Callable[[Floats], Floats]) -> "OpenCurve":
         """The chain through an affine map of (n, 2) points."""
@@ -60,7 +59,7 @@ class Curve:
     before: Floats
     after: Floats
     corner: NDArray[np.bool_]
-    closed: bool = True
+    closed: ClassVar[bool] = True
 
     @property
     def stretches(self) -> Floats:

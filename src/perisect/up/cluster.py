@@ -92,7 +92,9 @@ class Cluster:
     def keep_running(self) -> None:
         """Start it again, on the port it had, when it has died. What does not succeed now is tried again later: its
         last processes may still be about to notice."""
-        if self._running_port(self._data_folder()) is not None:
+        data = self._data_folder()
+        # Asked every second: its own program is asked only when nothing is seen of it.
+        if self._is_there(data) or self._running_port(data) is not None:
             return
         try:
             self.start()
@@ -148,6 +150,15 @@ class Cluster:
                 os.chown(given.name, pwd.getpwnam("postgres").pw_uid, -1)
             arguments = ["-D", str(data), "-U", USER, "-A", "scram-sha-256", "--pwfile", given.name]
             self._run("initdb", *arguments, "-E", "UTF8", "--locale=C.UTF-8")
+
+    @staticmethod
+    def _is_there(data: Path) -> bool:
+        """Whether the process that its file names works in its folder."""
+        try:
+            process = int((data / "postmaster.pid").read_text().split("\n", 1)[0])
+            return Path(f"/proc/{process}/cwd").readlink() == data
+        except (OSError, ValueError):
+            return False
 
     def _running_port(self, data: Path) -> int | None:
         status = subprocess.run(

@@ -61,7 +61,9 @@ class Machines:
     def _port(self, name: str) -> tuple[int, int]:
         if self._shop.is_failing(name):
             self._ports.pop(name, None)  # Somebody else may hold its port.
-        return self._ports.setdefault(name, (free_port(), free_port()))
+        if name not in self._ports:
+            self._ports[name] = free_port(), free_port()
+        return self._ports[name]
 
     def _tell(self, kind: equipment.Kind, machine_id: str, address: str) -> None:
         if self._told.get((kind, machine_id)) == address:

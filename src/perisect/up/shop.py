@@ -8,6 +8,8 @@ import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.services.sign_in import has_passphrase
+from perisect.store import jobs
+from perisect.store.database import transaction
 from perisect.store.settings import settings
 from perisect.up.cluster import Cluster, ClusterError
 from perisect.up.machines import Machines
@@ -97,7 +99,7 @@ def _run(shop: Supervisor, cluster: Cluster | None, options: UpOptions) -> None:
         shop.run_once("migrate", "migrate")
         if not settings().is_local and not has_passphrase():
             raise UpError(NO_PASSPHRASE)
-        if options.demo:
+        if options.demo and not _is_used():
             shop.run_once("demo", "demo")
         machines.keep_running()
         for number in range(options.workers):
@@ -114,6 +116,12 @@ def _run(shop: Supervisor, cluster: Cluster | None, options: UpOptions) -> None:
         shop.watch()
     finally:
         shop.stop()
+
+
+def _is_used() -> bool:
+    """Whether there is a job; the demo finds out as well, but takes seconds to begin."""
+    with transaction() as session:
+        return jobs.any_there(session)
 
 
 def _reached_at(host: str) -> str:

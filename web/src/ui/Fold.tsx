@@ -49,7 +49,10 @@ export function Fold({ title, told, open = false, onOpen, children }: Props) {
     if (next && group) requestAnimationFrame(() => root.current?.scrollIntoView({ block: "nearest" }));
   };
   useEffect(() => {
-    if (open && !unfolded) set(true);
+    if (!open || unfolded) return;
+    if (group) group.set(title);
+    else setOwn(true);
+    onOpen?.(true);
     // Only when it turns true: whoever folds it afterwards wants it folded.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [open]);

@@ -18,7 +18,9 @@ NOISE, NOISE_TESTS = 0.06, 4
 SURE = 0.95
 LEAST_FREE = 2
 """Tests more than there are levels and the wear itself."""
-MOST_PER_M = 0.02
+MOST_FACTOR = 1.5
+"""Nobody is told more than that without a test: further than its tests a slope is a guess, and too much force goes
+through."""
 
 
 @dataclass(frozen=True)
@@ -39,8 +41,9 @@ class Wear:
     tests: int
 
     def factor(self, metres: float) -> float:
-        """Force so many metres later, as a share of what it was."""
-        return float(np.exp(min(self.per_m, MOST_PER_M) * metres))
+        """Force so many metres later, as a share of what it was: between 1 / `MOST_FACTOR` and `MOST_FACTOR`."""
+        most = float(np.log(MOST_FACTOR))
+        return float(np.exp(np.clip(self.per_m * metres, -most, most)))
 
 
 def wear_of(tests: Sequence[TakenTest]) -> Wear | None:
@@ -48,10 +51,8 @@ def wear_of(tests: Sequence[TakenTest]) -> Wear | None:
     if not tests:
         return None
     _, level = np.unique([repr(test.key) for test in tests], return_inverse=True)
-    metres, force = (
-        np.array([test.blade_m for test in tests]),
-        np.log([test.force for test in tests]),
-    )
+    metres = np.array([test.blade_m for test in tests])
+    force = np.log([test.force for test in tests])
     counts = np.bincount(level)
     x, y = (each - (np.bincount(level, each) / counts)[level] for each in (metres, force))
     free, spread = len(tests) - len(counts) - 1, float(x @ x)

@@ -68,7 +68,7 @@ export function CardSection() {
   const path = { job_id: job.id };
   const { sheets } = job;
   return (
-    <Fold title="Set the printer so" told={view.findings.length ? `${view.findings.length} to look at` : view.ticked ? "set today" : card.media || "not filled in"}>
+    <Fold title="Set the printer so" open={!view.ticked || view.findings.length > 0} told={view.findings.length ? `${view.findings.length} to look at` : view.ticked ? "set today" : card.media || "not filled in"}>
       <p className="px-3.5 pb-1 text-[12.5px] text-quiet">For {view.stock} on {view.printer}, in the words of the printer&rsquo;s own dialog. It is kept for every job on this stock.</p>
       <TextField label="Media type" value={card.media ?? ""} hint="as the printer calls it" max={60} onKeep={(media) => change({ media })} />
       <Select label="Meant for" value={card.surface ?? "unsaid"} options={SURFACES} onChange={(surface) => change({ surface: surface as Card["surface"] })} />

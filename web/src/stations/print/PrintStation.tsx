@@ -221,7 +221,7 @@ export function PrintStation() {
         {older > 0 && <p className="px-3.5 text-[12.5px] text-quiet">{older} older {older === 1 ? "print is" : "prints are"} of a version before this one.</p>}
       </Section>
       <ToLookAt />
-      <OneOpen first="Set the printer so">
+      <OneOpen>
       <CardSection />
       <CopiesSection way={way} />
       <HeadSection />
