@@ -210,7 +210,13 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     expect(readings).to_contain_text("some do not fire: cyan 1")
     readings.get_by_role("button", name="cyan 5, missing").click()
     expect(readings.get_by_text("Before a sheet is spent")).to_be_hidden()
+    # Ticked for today the card is out of the way, but for one's own dialog, which is set by it.
+    page.reload()
+    card = readings.get_by_role("button", name=re.compile("^Set the printer so"))
+    expect(card).to_contain_text("set today")
+    expect(card).to_have_attribute("aria-expanded", "false")
     readings.get_by_role("radio", name="My print dialog").click()
+    expect(card).to_have_attribute("aria-expanded", "true")
     readings.get_by_role("button", name=re.compile("^Copies and names")).click()
     names = ["Mara Quill", "Odo Sedge", "Ivo Tern", "Ada Wren", "Łucja Reed"]
     readings.get_by_label("Or a copy for each name").fill("\n".join(names))

@@ -13,6 +13,7 @@ import { TextField } from "../../ui/TextField";
 import { Toggle } from "../../ui/Toggle";
 import { useInTurn } from "../../ui/useInTurn";
 import { useUnits } from "../../ui/units";
+import type { Way } from "./PrintStation";
 
 type Card = Schemas["SetupCard"];
 
@@ -58,8 +59,8 @@ export function useCard() {
   };
 }
 
-/** How the printer is set for this stock, shown where one prints. */
-export function CardSection() {
+/** How the printer is set for this stock, shown where one prints: until it is ticked for the day, and beside one's own dialog. */
+export function CardSection({ way }: { way: Way }) {
   const { job } = useJob();
   const { size } = useUnits();
   const { view, change, tick } = useCard();
@@ -68,7 +69,7 @@ export function CardSection() {
   const path = { job_id: job.id };
   const { sheets } = job;
   return (
-    <Fold title="Set the printer so" open={!view.ticked || view.findings.length > 0} told={view.findings.length ? `${view.findings.length} to look at` : view.ticked ? "set today" : card.media || "not filled in"}>
+    <Fold title="Set the printer so" open={way === "own" || !view.ticked || view.findings.length > 0} told={view.findings.length ? `${view.findings.length} to look at` : view.ticked ? "set today" : card.media || "not filled in"}>
       <p className="px-3.5 pb-1 text-[12.5px] text-quiet">For {view.stock} on {view.printer}, in the words of the printer&rsquo;s own dialog. It is kept for every job on this stock.</p>
       <TextField label="Media type" value={card.media ?? ""} hint="as the printer calls it" max={60} onKeep={(media) => change({ media })} />
       <Select label="Meant for" value={card.surface ?? "unsaid"} options={SURFACES} onChange={(surface) => change({ surface: surface as Card["surface"] })} />

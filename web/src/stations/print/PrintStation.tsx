@@ -222,7 +222,7 @@ export function PrintStation() {
       </Section>
       <ToLookAt />
       <OneOpen>
-      <CardSection />
+      <CardSection way={way} />
       <CopiesSection way={way} />
       <HeadSection />
       <ScaleSection />
