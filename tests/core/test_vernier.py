@@ -6,7 +6,7 @@ import pypdfium2
 import pytest
 
 from perisect.core.cutting.trueing import Trueing
-from perisect.core.ledger.flat_sheet import NotTheSheet
+from perisect.core.ledger.flat_sheet import NotTheSheet, located_however
 from perisect.core.ledger.vernier import error_of
 from perisect.core.ledger.vernier_scan import READS_TO_MM, scanned_readings
 from perisect.core.prepress.head_pattern import PageTooSmall
@@ -111,6 +111,18 @@ def test_a_scan_of_the_page_that_is_not_cut_or_of_nothing_is_refused() -> None:
         scanned_readings(np.full_like(uncut, 230), MARKS, MarkSettings(), A4)
     with pytest.raises(NotTheSheet, match="too coarse"):
         scanned_readings(cv2.resize(uncut, None, fx=0.5, fy=0.5), MARKS, MarkSettings(), A4)
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (5000, 1), (2, 5000), (3, 7), (40, 9000), (9000, 60)])
+def test_a_picture_that_is_hardly_one_shows_no_sheet(shape: tuple[int, int]) -> None:
+    with pytest.raises(NotTheSheet, match="corner marks"):
+        located_however(np.full(shape, 200, np.uint8), MARKS, MarkSettings(), A4.width_mm, A4.height_mm)
+
+
+def test_a_scan_in_black_and_white_alone_is_refused_for_its_edges_are_half_a_pixel_off() -> None:
+    grey = scanned_page(Trueing(shift_x=0.3), 2)
+    with pytest.raises(NotTheSheet, match="in grey or colour"):
+        scanned_readings(np.where(grey > 128, 255, 0).astype(np.uint8), MARKS, MarkSettings(), A4)
 
 
 def test_a_small_stock_is_refused() -> None:

@@ -21,6 +21,8 @@ from perisect.core.sheet.marks import Mark, MarkSettings
 
 PX_PER_MM = 12.0
 SMALL_PX = 1000
+LEAST_SMALL_PX = 16
+"""A picture whose shorter side is less, once it is small, is a strip."""
 PEAK, PLAIN, MOST_PEAKS = 0.5, 0.8, 12
 SHARES = np.geomspace(0.45, 1.02, 9)
 """Of the picture that the sheet may fill, along its tighter side."""
@@ -137,6 +139,8 @@ def _coarse(
 ) -> NDArray[np.float64]:
     """From sheet mm to picture px, from the best four peaks."""
     shrunk = min(1.0, SMALL_PX / max(grey.shape))
+    if min(grey.shape) * shrunk < LEAST_SMALL_PX:
+        raise NotTheSheet(UNSEEN)
     small = np.asarray(cv2.resize(grey, None, fx=shrunk, fy=shrunk, interpolation=cv2.INTER_AREA), np.uint8)
     best = _best_four(small, marks, settings, width_mm, height_mm, 0)
     if best is None or best[0] < 4 * PLAIN:

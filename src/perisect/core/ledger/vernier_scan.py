@@ -19,6 +19,7 @@ from perisect.core.sheet.marks import Mark, MarkSettings
 READS_TO_MM = 0.02
 """A reading of a scan of 300 ppi is good to so much."""
 LEAST_PX_PER_MM = 7.5
+LEAST_LEVELS = 8
 NEAR_MM, FAR_MM = (1.8, 4.0), (4.4, 6.6)
 """From and to so far beside the axis there are teeth of one kind alone; from both follows where they meet it."""
 PER_MM, ROWS = 40, 12
@@ -36,9 +37,13 @@ def scanned_readings(
     """By comb, mm: what an (h, w) scan of the cut page shows, whichever way up it lay.
 
     Raises:
-        NotTheSheet: its marks, or its cut teeth, are not seen, or the scan is too coarse.
+        NotTheSheet: its marks, or its cut teeth, are not seen, or the scan is too coarse, or black and white alone.
     """
     turned, page_to_px = located_however(grey, marks, settings, stock.width_mm, stock.height_mm)
+    if np.count_nonzero(np.bincount(grey.ravel(), minlength=256)) < LEAST_LEVELS:
+        raise NotTheSheet(
+            "The scan is black and white alone, which moves every edge: scan in grey or colour."
+        )
     if float(np.sqrt(abs(np.linalg.det(page_to_px[:2, :2])))) < LEAST_PX_PER_MM:
         raise NotTheSheet("The scan is too coarse for the combs: scan the page at 300 ppi.")
     readings = {}
