@@ -1,5 +1,6 @@
 """The shop's stocks, printers and plotters, and what a job makes of them."""
 
+import json
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
@@ -7,6 +8,8 @@ import httpx
 import pytest
 from sqlalchemy import delete
 
+from perisect.store import sign_ins
+from perisect.store.database import transaction
 from tests.api.conftest import DISC
 from tests.api.test_line_sets_api import with_lines
 
@@ -136,7 +139,6 @@ def test_how_pieces_come_off_is_asked_until_somebody_says(api: httpx.Client, dro
         (piece,) = api.get(f"/api/jobs/{job['id']}").json()["recipe"]["designs"]
         assert (piece["peel_mm"], piece["lines"]["own"], piece["lines"]["radius_mm"]) == (3.0, "kiss", 0.5)
     finally:
-        from perisect.store.database import transaction
         from perisect.store.models import ShopSetting
 
         with transaction() as session:
@@ -148,6 +150,19 @@ def test_money_has_a_sign_and_no_digits(api: httpx.Client) -> None:
     for wrong in ("1", "a b", "dollars", "\x07"):
         assert api.put("/api/shop/currency", json={"currency": wrong}).status_code == 422
     assert api.put("/api/shop/currency", json={"currency": ""}).json()["currency"] == ""
+
+
+def test_a_plate_of_a_name_that_is_not_taken_any_more_stops_nothing(api: httpx.Client) -> None:
+    for what in ("kiss", "white"):
+        told = {"name": "Cut\u00a0Line", "cmyk": [0, 1, 0, 0], "width_mm": 0.1, "spread_mm": 0.0}
+        with transaction() as session:
+            sign_ins.set_setting(session, f"plate.{what}", json.dumps(told))
+    try:
+        assert api.get("/api/shop").json()["plates"] == {}
+        assert put_plate(api, "through", "Cut").json()["plates"].keys() == {"through"}
+    finally:
+        for what in ("kiss", "white", "through"):
+            put_plate(api, what, "")
 
 
 def test_plates_are_named_once_for_all_jobs_and_read_back_from_the_file(api: httpx.Client, job: dict) -> None:

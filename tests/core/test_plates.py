@@ -120,6 +120,11 @@ def test_what_two_stickers_grow_into_is_covered_once_and_holes_stay_bare(tmp_pat
         ("kiss=A,kiss=B", "twice"),
         ("kiss=" + "A" * 61, "1 to 60 letters"),
         ("kiss=A\tB", "on one line"),
+        ("kiss=Cut\u00a0Line", "plain spaces"),
+        ("kiss=\u202etuC", "plain spaces"),
+        ("kiss=Cut\u200b", "plain spaces"),
+        ("kiss=Ｃｙａｎ", "ink of the press"),
+        ("kiss=Caf\u00e9,through=Cafe\u0301", "two plates"),
     ],
 )
 def test_a_plate_that_no_rip_could_take_is_refused_in_one_line(tmp_path: Path, plates: str, why: str) -> None:

@@ -1,14 +1,15 @@
 """What the shop has set once."""
 
 import json
+from collections.abc import Callable, Iterable
 from dataclasses import asdict
-from typing import get_args
+from typing import Any, TypeVar, get_args
 
 from sqlalchemy.orm import Session
 
 from perisect.core.job.new_piece import ComesOff
 from perisect.core.ledger.hours import ShopHours
-from perisect.core.prepress.plates import AREAS, AreaPlate, Plate, checked
+from perisect.core.prepress.plates import AREAS, AreaPlate, Plate, PlateError, checked
 from perisect.core.process import TABLE
 from perisect.store import sign_ins
 from perisect.store.locks import hold
@@ -66,22 +67,34 @@ def _plate_key(process: str) -> str:
     return f"plate.{process}"
 
 
+P = TypeVar("P", Plate, AreaPlate)
+
+
 def get_plates(session: Session) -> dict[str, Plate]:
     """Plates of the shop's RIP by process, for those that have one."""
-    kept = {process: sign_ins.get_setting(session, _plate_key(process)) for process in TABLE}
-    found = {process: json.loads(told) for process, told in kept.items() if told}
-    return {
-        process: Plate(told["name"], tuple(told["cmyk"]), told["width_mm"]) for process, told in found.items()
-    }
+    return _kept_plates(
+        session, TABLE, lambda told: Plate(told["name"], tuple(told["cmyk"]), told["width_mm"])
+    )
 
 
 def get_area_plates(session: Session) -> dict[str, AreaPlate]:
     """Plates of white and varnish by kind, for those that have one."""
-    kept = {kind: sign_ins.get_setting(session, _plate_key(kind)) for kind in AREAS}
-    found = {kind: json.loads(told) for kind, told in kept.items() if told}
-    return {
-        kind: AreaPlate(told["name"], tuple(told["cmyk"]), told["spread_mm"]) for kind, told in found.items()
-    }
+    return _kept_plates(
+        session, AREAS, lambda told: AreaPlate(told["name"], tuple(told["cmyk"]), told["spread_mm"])
+    )
+
+
+def _kept_plates(session: Session, of: Iterable[str], made: Callable[[dict[str, Any]], P]) -> dict[str, P]:
+    """What was kept; a plate that is not taken any more, of a name say, is none, and stops nothing."""
+    found = {}
+    for what in of:
+        told = sign_ins.get_setting(session, _plate_key(what))
+        try:
+            if told:
+                found[what] = made(json.loads(told))
+        except PlateError:
+            continue
+    return found
 
 
 def set_plate(session: Session, what: str, plate: Plate | AreaPlate | None) -> None:

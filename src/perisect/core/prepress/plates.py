@@ -4,7 +4,7 @@ A RIP knows a line by the exact name of its plate. Each plate is a Separation co
 stands in for it in CMYK, drawn with overprint so that it knocks nothing out, on a layer of its own.
 """
 
-import re
+import unicodedata
 from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass
 
@@ -73,14 +73,22 @@ class DrawnArea:
 def _check(name: str, cmyk: tuple[float, float, float, float], taken: Set[str]) -> None:
     if not name.strip() or name != name.strip() or len(name) > MOST_LETTERS:
         raise PlateError(f"A plate's name has 1 to {MOST_LETTERS} letters, none of them a space at its ends.")
-    if re.search(r"[\x00-\x1f\x7f]", name):
-        raise PlateError("A plate's name is letters, digits and signs on one line.")
-    if name.casefold() in taken:
+    if not name.isprintable():
+        # Spaces of other widths, marks of direction and the like: two names would look alike and be none of a RIP's.
+        raise PlateError(
+            "A plate's name is letters, digits, signs and plain spaces on one line: type it anew."
+        )
+    if _folded(name) in taken:
         raise PlateError(f"“{name}” is an ink of the press: give the plate another name.")
     if not all(0 <= part <= 1 for part in cmyk):
         raise PlateError(
             "What stands in for a plate is four shares from 0 to 1: cyan, magenta, yellow, black."
         )
+
+
+def _folded(name: str) -> str:
+    """What names are told apart by: neither case nor width nor how a letter is put together counts."""
+    return unicodedata.normalize("NFKC", name).casefold()
 
 
 def checked(plates: Mapping[str, Plate | AreaPlate]) -> Mapping[str, Plate | AreaPlate]:
@@ -89,10 +97,10 @@ def checked(plates: Mapping[str, Plate | AreaPlate]) -> Mapping[str, Plate | Are
     Raises:
         PlateError.
     """
-    names = [plate.name.casefold() for plate in plates.values()]
+    names = [_folded(plate.name) for plate in plates.values()]
     twice = {name for name in names if names.count(name) > 1}
     if twice:
-        name = next(plate.name for plate in plates.values() if plate.name.casefold() in twice)
+        name = next(plate.name for plate in plates.values() if _folded(plate.name) in twice)
         raise PlateError(f"“{name}” is given to two plates: a RIP could not tell them apart.")
     return plates
 
