@@ -167,6 +167,8 @@ def test_a_caption_is_printed_and_not_cut(page: Page) -> None:
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(2)
     page.keyboard.press("2")
     readings = page.get_by_label("Readings")
+    # The station before this one has a "This piece" too.
+    expect(readings.get_by_role("radio", name="Print only")).to_be_visible()
     readings.get_by_role("radio", name="This piece").click()
     readings.get_by_role("radio", name="Print only").click()
     expect(readings).to_contain_text("no blade comes near it")

@@ -44,6 +44,8 @@ def _known_job(job_id: int) -> int:
 async def get_job_events(job_id: Annotated[int, Depends(_known_job)]) -> AsyncIterator[ServerSentEvent]:
     """`job`, `print`, `run` and `operation` as they change; `resync` when some may have been missed."""
     with hub.ear() as ear:
+        # What happened between the job that is shown and this stream, or while it was broken, was not told.
+        yield ServerSentEvent(data={}, event="resync")
         while True:
             batch = {await ear.get()}
             await asyncio.sleep(TOGETHER_S)

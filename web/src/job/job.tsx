@@ -5,6 +5,7 @@ import { call, type Design, type DesignFacts, type Finding, type Job, type Opera
 import { useNotice } from "../ui/Notice";
 import { refuse } from "../ui/refused";
 import { Conflict } from "./Conflict";
+import { withWhatIsHeard } from "./heard";
 import { merged, onlyMore } from "./merge";
 import { ended, WorkBar } from "./operations";
 import { followed, useEvents } from "./useEvents";
@@ -63,7 +64,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   const key = useMemo(() => ["job", id], [id]);
   const query = useQuery({
     queryKey: key,
-    queryFn: () => call("get_job", { path: { job_id: id } }),
+    queryFn: () => withWhatIsHeard(id, () => call("get_job", { path: { job_id: id } })),
     structuralSharing: (held, told) => notOlder(held as Job | undefined, told as Job),
     retry: (count, error) => !(error instanceof Problem && error.status === 404) && count < 3,
   });
@@ -96,8 +97,9 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       queue.add(async () => {
         let now = client.getQueryData<Job>(key);
         while (now) {
+          const before: Job = now;
           try {
-            client.setQueryData(key, await settled(await act(now)));
+            client.setQueryData(key, await withWhatIsHeard(id, async () => settled(await act(before))));
             void client.invalidateQueries({ queryKey: ["jobs"] });
             return;
           } catch (problem) {
@@ -115,7 +117,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           }
         }
       }),
-    [client, key, queue, settled, tell],
+    [client, id, key, queue, settled, tell],
   );
 
   const put = useCallback(

@@ -1,9 +1,10 @@
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 
-import { call, type Job, type Operation, Problem, sendPicture } from "../api/client";
+import { call, type Operation, Problem, sendPicture } from "../api/client";
 import { useJob } from "./job";
 import { isOpen, stopOperation } from "./operations";
+import { hear } from "./heard";
 import { followed } from "./useEvents";
 
 /** A picture that is being sent, read, or was not taken in. */
@@ -107,7 +108,7 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
   );
 
   const putAway = (id: number) => {
-    client.setQueryData<Job>(["job", jobId], (before) => before && { ...before, operations: before.operations.filter((each) => each.id !== id) });
+    hear(client, jobId, (before) => ({ ...before, operations: before.operations.filter((each) => each.id !== id) }));
     void call("delete_operation", { path: { operation_id: id } }).catch(() => undefined);
   };
 

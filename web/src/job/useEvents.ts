@@ -2,6 +2,7 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import { type Job, type Operation, type Print, type Run, urlOf } from "../api/client";
+import { hear } from "./heard";
 
 interface JobEvent {
   revision: number;
@@ -21,7 +22,12 @@ export function useEvents(jobId: number) {
     const source = new EventSource(urlOf("get_job_events", { job_id: jobId }));
     const on = <T,>(name: string, act: (told: T) => void) =>
       source.addEventListener(name, (event) => act(JSON.parse((event as MessageEvent<string>).data) as T));
-    const change = (make: (job: Job) => Job) => client.setQueryData<Job>(key, (job) => job && make(job));
+    const change = (make: (job: Job) => Job) => hear(client, jobId, make);
+    /** All of it anew, once it is there: what was asked for first is shown before that. */
+    const anew = async () => {
+      if (!client.getQueryData(key)) await client.refetchQueries({ queryKey: key }, { cancelRefetch: false });
+      void client.invalidateQueries({ queryKey: key });
+    };
     on<JobEvent>("job", (told) => {
       const job = client.getQueryData<Job>(key);
       // What this window saved itself it has already.
@@ -31,7 +37,7 @@ export function useEvents(jobId: number) {
     on<Print>("print", (print) => change((job) => ({ ...job, prints: upserted(job.prints, print) })));
     on<Run>("run", (run) => change((job) => ({ ...job, runs: upserted(job.runs, run) })));
     on<Operation>("operation", (operation) => followed(client, jobId, operation));
-    source.addEventListener("resync", () => void client.invalidateQueries({ queryKey: key }));
+    source.addEventListener("resync", () => void anew());
     return () => source.close();
   }, [client, jobId]);
 }
@@ -39,8 +45,7 @@ export function useEvents(jobId: number) {
 /** Remembers how an operation stands; those that are over and went well are no longer shown. */
 export function followed(client: QueryClient, jobId: number, operation: Operation) {
   client.setQueryData<Record<number, Operation>>(["operations", jobId], (known) => ({ ...known, [operation.id]: operation }));
-  client.setQueryData<Job>(["job", jobId], (job) => {
-    if (!job) return job;
+  hear(client, jobId, (job) => {
     const gone = operation.state === "done" || operation.state === "cancelled";
     return { ...job, operations: gone ? job.operations.filter((each) => each.id !== operation.id) : upserted(job.operations, operation) };
   });
