@@ -5,7 +5,7 @@ import time
 from itertools import pairwise
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.api.conftest import DISC, STAR
 from tests.core import drawings
@@ -195,6 +195,34 @@ def test_files_of_a_sheet_are_a_fold_away(page: Page, job: str) -> None:
         with page.expect_download() as given:
             page.get_by_role("link", name=name).click()
         assert given.value.suggested_filename.endswith(f"sheet-01.{suffix}")
+
+
+def test_what_a_person_opens_stays_open_when_more_of_the_page_arrives(page: Page, job: str) -> None:
+    held: list[Route] = []
+    page.route(re.compile(r"/api/jobs/\d+/card$"), lambda route: held.append(route))
+    page.keyboard.press("4")
+    page.get_by_role("button", name=re.compile("^Files of this sheet")).click()
+    expect(page.get_by_role("link", name="Print PDF")).to_be_visible()
+    for each in held:
+        each.continue_()
+    page.unroute_all()
+    # The card of a printer that nobody set asks to be looked at.
+    expect(page.get_by_role("button", name=re.compile("^Set the printer so"))).to_be_visible()
+    expect(page.get_by_role("link", name="Print PDF")).to_be_visible()
+
+
+def test_what_is_printed_is_what_is_shown_however_quick_somebody_is(page: Page, job: str) -> None:
+    held: list[Route] = []
+    page.route(re.compile(r"/api/jobs/\d+/recipe$"), lambda route: held.append(route))
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    assert held
+    for each in held:
+        each.continue_()
+    page.unroute_all()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
 
 
 def test_jobs_are_named_listed_and_found(page: Page, job: str) -> None:

@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
 from sqlalchemy.orm import Session
 
 from perisect.core.cutting.error_map import History
 from perisect.core.cutting.trueing import Trueing
 from perisect.core.ledger.calibration import Calibration, calibrate
 from perisect.core.ledger.machine_history import history_of
+from perisect.core.ledger.measured_slips import MeasuredSheet
 from perisect.core.ledger.safe_border import SafeBorder, safe_border
 from perisect.services.devices import plotter_at
 from perisect.store import trueings
@@ -93,12 +95,16 @@ class Advised:
 def advised_border(session: Session, plotter: str, stock: str) -> Advised | None:
     """By the log, of the narrowest group that has sheets enough; None where none has."""
     for group, groups in (("here", (plotter, stock)), ("plotter", (plotter, None)), ("shop", (None, None))):
-        found = _border(tuple(tuple(sheet) for sheet in trueings.slips_by_sheet(session, *groups)))
+        sheets = trueings.measured_sheets(session, *groups)
+        found = _border(tuple((sheet.slips_mm.tobytes(), sheet.noise_mm.tobytes()) for sheet in sheets))
         if found is not None:
             return Advised(found, group)
     return None
 
 
 @lru_cache(maxsize=64)
-def _border(slips_mm: Sequence[Sequence[float]]) -> SafeBorder | None:
-    return safe_border(slips_mm)
+def _border(sheets: Sequence[tuple[bytes, bytes]]) -> SafeBorder | None:
+    """Of sheets as the bytes of their slips and noise: the same log is worked out once."""
+    return safe_border(
+        [MeasuredSheet(np.frombuffer(slips).reshape(-1, 2), np.frombuffer(noise)) for slips, noise in sheets]
+    )

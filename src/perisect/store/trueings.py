@@ -1,15 +1,18 @@
 """What is taken out of every cut of a plotter, and what was measured at each."""
 
-from collections.abc import Sequence
+from collections import defaultdict
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.special import ndtri
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
 from perisect.core.ledger.calibration import SheetSlips
+from perisect.core.ledger.measured_slips import MeasuredSheet, as_trued
 from perisect.store.models import Run
 from perisect.store.upkeep_models import PlotterTrueing
 
@@ -61,14 +64,41 @@ def last_measured(session: Session, plotter: str) -> int:
     return session.scalar(found) or 0
 
 
-def slips_by_sheet(
+def measured_sheets(
     session: Session, plotter: str | None, stock: str | None, most: int = 100
-) -> list[Sequence[float]]:
-    """Slips of the last sheets that were measured, mm: of a plotter, of a stock, or of all."""
-    asked = select(Run.slips).where(Run.state == "done", Run.slips.is_not(None))
+) -> list[MeasuredSheet]:
+    """The last sheets that were measured, of a plotter, of a stock, or of all, as they would have been cut by what
+    their plotters are trued by now."""
+    asked = select(Run.plotter, Run.slips, Run.aimed, Run.measured_by).where(
+        Run.state == "done", Run.slips.is_not(None), Run.aimed.is_not(None)
+    )
     if plotter is not None:
         asked = asked.where(Run.plotter == plotter)
     if stock is not None:
         asked = asked.where(Run.stock == stock)
-    rows = session.scalars(asked.order_by(Run.id.desc()).limit(most)).all()
-    return [[float(each["slip_mm"]) for each in slips or []] for slips in rows]
+    rows = session.execute(asked.order_by(Run.id.desc()).limit(most)).all()
+    by_plotter = defaultdict(list)
+    for row in rows:
+        by_plotter[row.plotter].append(row)
+    return [
+        sheet
+        for plotter, its in by_plotter.items()
+        for sheet in as_trued(
+            [_sheet(row.slips, row.aimed) for row in its],
+            [_noise(row.slips, row.measured_by) for row in its],
+            of(session, plotter),
+        )
+    ]
+
+
+def _noise(slips: list[dict[str, Any]], measured_by: str) -> NDArray[np.float64]:
+    """(n,) deviation of measured slips. A simulated plotter shows what it did; and what a ruler's readings are fitted
+    by has no noise of its own."""
+    if measured_by != "picture":
+        return np.zeros(len(slips))
+    sure = np.array([each.get("sure_mm") or 0.0 for each in slips], float)
+    return np.asarray(sure / float(ndtri(0.5 + SURE_SHARE / 2)))
+
+
+SURE_SHARE = 0.95
+"""How sure a slip that was read from a picture is stated to be."""

@@ -39,6 +39,8 @@ interface JobState {
   open: (step: number) => void;
   /** What a finding proposes, for others that propose the like too. */
   remedy: (finding: Finding, also?: Finding[]) => void;
+  /** Ask for something that is made of the job as it is shown: after all changes to it have arrived. */
+  afterChanges: <T>(ask: () => Promise<T>) => Promise<T>;
   /** Put drawings of one page together. */
   merge: (ids: string[]) => void;
   /** Print on, print with or cut with something else that the shop has. */
@@ -152,6 +154,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
         const wanted = (each: Finding) => ({ remedy: each.remedy!, design: each.design ?? null });
         void inLine(() => call("post_remedy", { path, body: { ...wanted(finding), also: also.map(wanted) }, waitS: QUICK_S }));
       },
+      afterChanges: (ask) => queue.add(ask),
       merge: (ids) => void inLine(() => call("post_merge", { path, body: { designs: ids }, waitS: QUICK_S })),
       equip: (equipment) =>
         void inLine((now) => call("post_equipment", { path, body: { revision: now.revision, take_numbers: false, ...equipment } }), { ofRecipe: true }),
@@ -160,7 +163,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       facts: job.designs.find((facts) => facts.id === selected?.id),
       select: setChosen,
     };
-  }, [job, id, chosen, inLine, put, client, key]);
+  }, [job, id, chosen, inLine, put, queue, client, key]);
 
   if (query.error && !job) return <>{missing}</>;
   if (!state) return <main className="h-full p-8 text-quiet">Opening the job …</main>;

@@ -12,7 +12,14 @@ interface Props {
   children: ReactNode;
 }
 
-const OneOpenContext = createContext<{ now: string | null; set: (title: string | null) => void } | null>(null);
+interface Group {
+  now: string | null;
+  set: (title: string | null) => void;
+  /** Whether a person opened or closed one of them: what arrives later leaves that as it is. */
+  isInHand: { current: boolean };
+}
+
+const OneOpenContext = createContext<Group | null>(null);
 
 let wanted: string | null = null;
 const listeners = new Set<() => void>();
@@ -31,7 +38,8 @@ const heard = (hear: () => void) => {
 /** Sections of which one is open at a time. */
 export function OneOpen({ first = null, children }: { first?: string | null; children: ReactNode }) {
   const [now, set] = useState<string | null>(first);
-  return <OneOpenContext.Provider value={{ now, set }}>{children}</OneOpenContext.Provider>;
+  const isInHand = useRef(false);
+  return <OneOpenContext.Provider value={{ now, set, isInHand }}>{children}</OneOpenContext.Provider>;
 }
 
 /** A section that is out of the way until it is wanted. */
@@ -42,14 +50,19 @@ export function Fold({ title, told, open = false, onOpen, children }: Props) {
   const isWanted = useSyncExternalStore(heard, () => wanted === title);
   const unfolded = group ? group.now === title : own;
   const set = (next: boolean) => {
-    if (group) group.set(next ? title : null);
-    else setOwn(next);
+    if (group) {
+      group.set(next ? title : null);
+      group.isInHand.current = true;
+    } else setOwn(next);
     onOpen?.(next);
     // The one that closes above moves this one away from under the pointer.
     if (next && group) requestAnimationFrame(() => root.current?.scrollIntoView({ block: "nearest" }));
   };
+  const isThere = useRef(false);
   useEffect(() => {
-    if (!open || unfolded) return;
+    const isNew = !isThere.current;
+    isThere.current = true;
+    if (!open || unfolded || (isNew && group?.isInHand.current)) return;
     if (group) group.set(title);
     else setOwn(true);
     onOpen?.(true);

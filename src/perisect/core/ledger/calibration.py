@@ -8,7 +8,7 @@ falsely at five in a hundred.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,6 +36,12 @@ class SheetSlips:
     middle_mm: tuple[float, float]
     trued: Trueing = Trueing()
     marks_mm: tuple[tuple[float, float], ...] = ()
+
+    def trued_by(self, trueing: Trueing) -> "SheetSlips":
+        """The same sheet, had it been cut by another trueing."""
+        slips = self.slips_mm + self.trued.error_at(self.places_mm, self.middle_mm)
+        slips = slips - trueing.error_at(self.places_mm, self.middle_mm)
+        return replace(self, slips_mm=slips, trued=trueing)
 
 
 @dataclass(frozen=True)

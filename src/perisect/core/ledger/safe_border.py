@@ -3,7 +3,8 @@
 Slips of one sheet are alike, so a sheet is a group of a one-way random model of the slips, taken to the power that
 makes them most like normal (Box and Cox 1964). The bound on the wanted share of stickers is the wanted quantile of its
 generalised pivotal quantity (Krishnamoorthy and Mathew 2004, "One-sided tolerance limits in balanced and unbalanced
-one-way random models"), drawn by a fixed seed.
+one-way random models"), drawn by a fixed seed. Where slips are measured with noise, they are drawn by each way in
+which they may truly be.
 """
 
 from collections.abc import Sequence
@@ -12,6 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr, ndtri
+
+from perisect.core.ledger.measured_slips import MeasuredSheet, as_they_may_be
 
 SHARE, SURE = 0.95, 0.95
 LEAST_SHEETS, LEAST_STICKERS = 5, 20
@@ -39,18 +42,19 @@ class SafeBorder:
         return float(ndtr((self.means - border_mm**self.power) / self.deviations).mean())
 
 
-def safe_border(slips_mm: Sequence[Sequence[float]]) -> SafeBorder | None:
-    """Of slips by sheet; None where there are too few.
-
-    Args:
-        slips_mm: for each sheet those of its stickers.
-    """
-    sheets = [np.maximum(np.asarray(sheet, float), FLOOR_MM) for sheet in slips_mm if len(sheet)]
-    stickers = sum(len(sheet) for sheet in sheets)
+def safe_border(sheets: Sequence[MeasuredSheet]) -> SafeBorder | None:
+    """By what was measured; None where there are too few sheets or stickers."""
+    sheets = [sheet for sheet in sheets if len(sheet.slips_mm)]
+    stickers = sum(len(sheet.slips_mm) for sheet in sheets)
     if len(sheets) < LEAST_SHEETS or stickers < LEAST_STICKERS:
         return None
-    power = max(POWERS, key=lambda each: _likelihood(np.concatenate(sheets), each))
-    means, deviations = _draws([sheet**power for sheet in sheets])
+    ways = [[np.maximum(sheet, FLOOR_MM) for sheet in way] for way in as_they_may_be(sheets)]
+    middle = np.concatenate(ways[len(ways) // 2])
+    # What is nothing but noise has no shape.
+    power = max(POWERS, key=lambda each: _likelihood(middle, each)) if np.ptp(middle) > FLOOR_MM else 1.0
+    rng = np.random.default_rng(95)
+    drawn = [_draws([sheet**power for sheet in way], rng, DRAWS // len(ways)) for way in ways]
+    means, deviations = (np.concatenate(each) for each in zip(*drawn, strict=True))
     bounds = means + ndtri(SHARE) * deviations
     border = max(float(np.quantile(bounds, SURE)), 0.0) ** (1 / power)
     return SafeBorder(border, len(sheets), stickers, power, means, deviations)
@@ -63,17 +67,18 @@ def _likelihood(slips: NDArray[np.float64], power: float) -> float:
     return float(stats.boxcox_llf(power, slips))
 
 
-def _draws(sheets: Sequence[NDArray[np.float64]]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Generalised pivotal quantities of the mean and of a sticker's whole deviation."""
-    rng = np.random.default_rng(95)
+def _draws(
+    sheets: Sequence[NDArray[np.float64]], rng: np.random.Generator, many: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(many,) generalised pivotal quantities of the mean and of a sticker's whole deviation."""
     count, sizes = len(sheets), np.array([len(sheet) for sheet in sheets], float)
     own = np.array([sheet.mean() for sheet in sheets])
     between = float(((own - own.mean()) ** 2).sum())
     within = sum(float(((sheet - sheet.mean()) ** 2).sum()) for sheet in sheets)
     free = int(sizes.sum()) - count
-    groups = between / rng.chisquare(count - 1, DRAWS)
-    inside = within / rng.chisquare(free, DRAWS) if free else np.zeros(DRAWS)
-    means = own.mean() + rng.standard_normal(DRAWS) * np.sqrt(groups / count)
+    groups = between / rng.chisquare(count - 1, many)
+    inside = within / rng.chisquare(free, many) if free else np.zeros(many)
+    means = own.mean() + rng.standard_normal(many) * np.sqrt(groups / count)
     # A mean of n stickers varies by the sheets' variance and an n-th of the stickers'.
     of_sheets = np.maximum(groups - inside * (1 / sizes).mean(), 0.0)
     return means, np.sqrt(np.maximum(of_sheets + inside, 1e-18))

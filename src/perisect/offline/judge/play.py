@@ -17,7 +17,8 @@ from perisect.core.cutting.belief import (
 from perisect.core.cutting.setting import default_setting
 from perisect.core.cutting.trueing import Trueing
 from perisect.core.ledger.calibration import SheetSlips, calibrate
-from perisect.core.ledger.safe_border import SURE, safe_border
+from perisect.core.ledger.measured_slips import as_trued
+from perisect.core.ledger.safe_border import SURE, SafeBorder, safe_border
 from perisect.core.ledger.spares import RejectLog
 from perisect.core.ledger.vernier import error_of
 from perisect.core.prepress.vernier import COMBS, combs
@@ -190,8 +191,12 @@ class Play:
     def _border(self) -> float:
         if not self._way.border:
             return FIXED_BORDER_MM
-        found = safe_border([np.hypot(*sheet.slips_mm.T).tolist() for sheet in self._log])
+        found = self._safe_border()
         return FIXED_BORDER_MM if found is None else max(ceil(found.border_mm * 20) / 20, 0.3)
+
+    def _safe_border(self) -> SafeBorder | None:
+        noise = [np.full(len(sheet.slips_mm), MEASURES_MM) for sheet in self._log]
+        return safe_border(as_trued(self._log, noise, self._trueing))
 
     def _work(self, number: int, order: Order) -> float:
         """One order until enough are good; the minutes it took."""
@@ -289,17 +294,6 @@ class Play:
         if np.allclose(trueing.vector, self._trueing.vector, atol=1e-3):
             return
         self._trueing = trueing
-        self._log = [
-            SheetSlips(
-                sheet.places_mm,
-                sheet.slips_mm
-                + sheet.trued.error_at(sheet.places_mm, MIDDLE)
-                - trueing.error_at(sheet.places_mm, MIDDLE),
-                MIDDLE,
-                trueing,
-            )
-            for sheet in self._log
-        ]
 
     def _state(self, name: str, stated: float, came_true: bool) -> None:
         self.out.statements.append(Statement(name, stated, bool(came_true)))
@@ -308,7 +302,7 @@ class Play:
         """At the end: whether the border that the log calls safe is."""
         if self._way != ADVICE:
             return
-        found = safe_border([np.hypot(*sheet.slips_mm.T).tolist() for sheet in self._log])
+        found = self._safe_border()
         if found is not None:
             held = self._shop.within(found.border_mm, self._trueing) >= 0.95
             self._state("95 of 100 stickers stay within the safe border", SURE, held)

@@ -10,7 +10,7 @@ import { useNotice } from "../../ui/Notice";
 
 /** Keep a finished piece on the shelf, or have what has changed there since. */
 export function ShelfSection() {
-  const { job, selected, refresh } = useJob();
+  const { job, selected, refresh, afterChanges } = useJob();
   const tell = useNotice();
   const client = useQueryClient();
   const [tags, setTags] = useState("");
@@ -19,7 +19,7 @@ export function ShelfSection() {
   if (!selected) return null;
   const mine = offers?.find((each) => each.design === selected.id);
   const keep = () =>
-    void call("post_shelf", { body: { job: job.id, design: selected.id, name: null, tags: tags.split(",").map((tag) => tag.trim()).filter(Boolean) } })
+    void afterChanges(() => call("post_shelf", { body: { job: job.id, design: selected.id, name: null, tags: tags.split(",").map((tag) => tag.trim()).filter(Boolean) } }))
       .then((item) => {
         setKept(`${selected.id} ${item.version}`);
         void client.invalidateQueries({ queryKey: ["shelf"] });
@@ -27,7 +27,7 @@ export function ShelfSection() {
       })
       .catch(tell);
   const take = () =>
-    void call("post_offer", { path: { job_id: job.id, design: selected.id } })
+    void afterChanges(() => call("post_offer", { path: { job_id: job.id, design: selected.id } }))
       .then(() => {
         refresh();
         return client.invalidateQueries({ queryKey: ["offers"] });

@@ -150,7 +150,7 @@ export function CountedStickers({ run, counting }: { run: Run; counting: Countin
 
 /** What was found on a sheet, and what that means for the order. */
 export function CountSection({ run, counting }: { run: Run; counting: Counting }) {
-  const { job } = useJob();
+  const { job, afterChanges } = useJob();
   const tell = useNotice();
   const navigate = useNavigate();
   const [byNumber, setByNumber] = useState(false);
@@ -163,7 +163,7 @@ export function CountSection({ run, counting }: { run: Run; counting: Counting }
   useKeys({ g: counting.allGood });
   if (!stickers.length || run.lines_done === 0) return null;
   const more = () =>
-    void call("post_more", { path: { job_id: job.id } })
+    void afterChanges(() => call("post_more", { path: { job_id: job.id } }))
       .then((made) => navigate(`/jobs/${made.id}/sheet`))
       .catch(tell);
   const lacking = job.order.reduce((sum, line) => sum + line.more, 0);

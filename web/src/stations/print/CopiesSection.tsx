@@ -31,7 +31,7 @@ export const isOpen = (batch: Print[]) => batch.some((each) => ["queued", "print
 
 /** Several copies of a range of sheets, or one for each name of a list. */
 export function CopiesSection({ way }: { way: Way }) {
-  const { job, refresh } = useJob();
+  const { job, refresh, afterChanges } = useJob();
   const tell = useNotice();
   const list = useId();
   const there = job.sheets.sheets.length;
@@ -48,7 +48,7 @@ export function CopiesSection({ way }: { way: Way }) {
     setAsked(true);
     const page = way === "own" ? window.open("", "_blank") : null;
     try {
-      const made = await call("post_copies", { path: { job_id: job.id }, body: { first, last, copies: names.length ? 1 : copies, names, way } });
+      const made = await afterChanges(() => call("post_copies", { path: { job_id: job.id }, body: { first, last, copies: names.length ? 1 : copies, names, way } }));
       if (page && made[0]?.batch) page.location.href = urlOf("get_batch", { batch: made[0].batch });
       setText("");
     } catch (problem) {

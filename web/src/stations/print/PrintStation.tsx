@@ -111,7 +111,7 @@ function FilmOver() {
 }
 
 export function PrintStation() {
-  const { job, refresh } = useJob();
+  const { job, refresh, afterChanges } = useJob();
   const tell = useNotice();
   const [page, setPage] = useState(0);
   const [view, setView] = useState<"drawn" | "printed">("drawn");
@@ -138,13 +138,13 @@ export function PrintStation() {
 
   const standing = new Set(job.prints.filter((each) => each.current && ["queued", "printing", "out", "printed"].includes(each.state)).map((each) => each.sheet));
   const missing = sheets.sheets.length - standing.size;
-  const rest = () => void call("post_rest_of_prints", { path: { job_id: job.id } }).catch(tell).finally(refresh);
+  const rest = () => void afterChanges(() => call("post_rest_of_prints", { path: { job_id: job.id } })).catch(tell).finally(refresh);
   const print = async () => {
     setAsked(true);
     // A page opened after the answer would be held back as one that nobody asked for.
     const page = way === "own" ? window.open("", "_blank") : null;
     try {
-      const made = await call("post_print", { path: { job_id: job.id }, body: { sheet: number + 1, way } });
+      const made = await afterChanges(() => call("post_print", { path: { job_id: job.id }, body: { sheet: number + 1, way } }));
       if (page) page.location.href = fileOf(made);
       if (way === "shop") window.location.assign(fileOf(made));
       setView("printed");

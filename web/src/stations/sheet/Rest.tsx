@@ -49,14 +49,14 @@ export function Rest({ sheets, keep }: { sheets: Sheets; keep: (label: string, c
 
 /** A part of a sheet that is kept for a later job, or that an earlier one has used. */
 function Later({ keep }: { keep: (label: string, changes: Partial<SheetRecipe>) => void }) {
-  const { job } = useJob();
+  const { job, afterChanges } = useJob();
   const { length } = useUnits();
   const tell = useNotice();
   const go = useNavigate();
   const sheet = job.recipe.sheet!;
   const begin = async () => {
     try {
-      const made = await call("post_remainder", { path: { job_id: job.id } });
+      const made = await afterChanges(() => call("post_remainder", { path: { job_id: job.id } }));
       void go(`/jobs/${made.id}/artwork`);
     } catch (problem) {
       tell(problem);
