@@ -95,6 +95,29 @@ def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, w
     assert api.post("/api/runs/999999/unload").status_code == 404
 
 
+def test_the_first_sheet_with_its_settings_is_lifted_at_more_corners(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    job = eight(api, job)
+    key = {"stock": "a4", "process": "kiss", "plotter": "desk"}
+
+    def cut() -> dict:
+        run = api.post(f"/api/prints/{printed(api, work, job)['id']}/cuts").json()
+        work()
+        return api.get(f"/api/runs/{run['id']}/corners").json()
+
+    def save(force: float) -> None:
+        entry = {"key": key, "setting": {"force": force, "speed_cm_s": 10}}
+        assert api.put("/api/shop/book", json=entry).is_success
+
+    save(80)
+    assert cut() == {"stickers": [0, 1, 2, 3], "is_first": True}
+    assert cut() == {"stickers": [0, 1, 2, 3], "is_first": False}
+    save(90)
+    assert cut()["is_first"]
+    assert api.get("/api/runs/999999/corners").status_code == 404
+
+
 def test_a_cut_waits_after_a_line_and_goes_on(
     api: httpx.Client, work: Work, job: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -15,6 +15,7 @@ from perisect.core.ledger.count import Count, CountImpossible, found_on
 from perisect.core.ledger.flat_sheet import NotTheSheet
 from perisect.core.ledger.ruler import Reading, RulerImpossible
 from perisect.core.process import TABLE
+from perisect.services.corners import corners_of
 from perisect.services.cut_plan import cut_plan
 from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
 from perisect.services.picture_slip import NoSuchRun, NothingCut, measure_picture
@@ -194,6 +195,23 @@ class RulerReadings(BaseModel):
     """What was read at three to five stickers."""
 
     readings: Annotated[list[RulerReading], Field(min_length=1, max_length=20)]
+
+
+class CornersView(BaseModel):
+    """Numbers (from 0) of the stickers whose corners are lifted before a sheet is unloaded; more of the first one that
+    is cut with its settings."""
+
+    stickers: list[int]
+    is_first: bool
+
+
+@router.get("/api/runs/{run_id}/corners")
+def get_corners(run_id: int) -> CornersView:
+    """Where to lift a corner of a sheet that lies in the plotter still."""
+    try:
+        return CornersView.model_validate(corners_of(run_id), from_attributes=True)
+    except (NoSuchRun, NothingCut) as error:
+        raise _unmeasured(error, run_id) from error
 
 
 @router.get("/api/runs/{run_id}/ruler")

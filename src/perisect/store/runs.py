@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from perisect.store.models import Print, Run
 from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER, RUN_OVER, DeviceTaken
+from perisect.store.upkeep_models import BookRow
 
 
 def of_job(session: Session, job_id: int) -> list[Run]:
@@ -35,6 +36,18 @@ def counted_sheets(session: Session, most: int = 100) -> list[tuple[int, int]]:
         .limit(most)
     )
     return [(int(good or 0), int(bad or 0)) for good, bad in rows]
+
+
+def is_first_with_its_settings(session: Session, run: Run) -> bool:
+    """Whether no sheet of its stock was cut at its plotter since the book's entries for them were last changed."""
+    changed = select(func.max(BookRow.at)).where(BookRow.stock == run.stock, BookRow.plotter == run.plotter)
+    since = session.scalar(changed)
+    earlier = select(func.count()).where(
+        Run.plotter == run.plotter, Run.stock == run.stock, Run.state == "done", Run.id < run.id
+    )
+    if since is not None:
+        earlier = earlier.where(Run.created_at > since)
+    return session.scalar(earlier) == 0
 
 
 def busy(session: Session, plotter: str) -> Run | None:

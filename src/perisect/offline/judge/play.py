@@ -14,6 +14,7 @@ from perisect.core.cutting.belief import (
     prior_of,
     propose,
 )
+from perisect.core.cutting.lifting import corners_to_lift
 from perisect.core.cutting.setting import default_setting
 from perisect.core.cutting.trueing import Trueing
 from perisect.core.ledger.calibration import SheetSlips, calibrate
@@ -46,8 +47,6 @@ DULL_M = 25.0
 """After so many metres bad cuts are the blade's, and it is tested again."""
 ROUNDS = 6
 """As often an order is begun again before it is given up."""
-LIFTED = 6
-"""Corners that a person lifts before a sheet is unloaded."""
 LADDER_SHEET = 0.2
 """Of a sheet a ladder takes."""
 MINUTES = {
@@ -57,7 +56,7 @@ MINUTES = {
     "ladder": 5.0,
     "page": 10.0,
     "head": 4.0,
-    "lift": 0.5,
+    "corner": 0.08,
     "count": 0.04,
 }
 
@@ -95,6 +94,7 @@ class Play:
         self._trueing, self._log = Trueing(), list[SheetSlips]()
         self._forces: dict[int, float] = {}
         self._tested_at: dict[int, float] = {}
+        self._cut_with: dict[int, float] = {}
         self._metres = 0.0
         self._counts: list[tuple[int, int]] = []
         self._dirty, self._dull = shop.dirty_first, False
@@ -105,9 +105,11 @@ class Play:
         days = np.random.default_rng([self._shop.seed, 22]).uniform(size=DAYS)
         if self._way.calibrates:
             clock += self._calibrate_by_page()
+        # A head dries over night, and is looked at in the morning.
+        self._dirty = self._dirty or bool(days[0] < self._shop.dirt)
         if self._way.head:
             clock += self._look_at_head()
-        day = -1
+        day = 0
         for number, order in enumerate(self._shop.orders):
             while day < order.day:
                 day += 1
@@ -216,7 +218,9 @@ class Play:
                 bite = self._shop.bite(order.stock, self._metres)
                 cut = self._shop.cut(many, bite, force, self._trueing, self._dirty, rng)
                 if self._way.lifts:
-                    cut, more = self._lift(cut, bite, force, many * line_mm / 12000, rng)
+                    is_first = force != self._cut_with.get(order.stock)
+                    cut, more = self._lift(cut, is_first, bite, force, many * line_mm / 12000, rng)
+                    self._cut_with[order.stock] = force
                     spent += more
                 fine = self._count(cut, border)
                 if sheet == 0:
@@ -237,18 +241,20 @@ class Play:
         return spent
 
     def _lift(
-        self, cut: Cut, bite: Bite, force: float, minutes: float, rng: np.random.Generator
+        self, cut: Cut, is_first: bool, bite: Bite, force: float, minutes: float, rng: np.random.Generator
     ) -> tuple[Cut, float]:
-        """A corner of some stickers is lifted; where one clings, all are cut once more before the sheet comes out."""
-        spent = self._spend(MINUTES["lift"])
+        """Corners of the stickers that are named are lifted; where one clings, all are cut once more before the sheet
+        comes out."""
+        some = corners_to_lift(cut.places_mm, is_first)
+        lift_min = len(some) * MINUTES["corner"]
+        spent = self._spend(lift_min)
         for _ in range(2):
-            some = rng.permutation(len(cut.kinds))[:LIFTED]
             if not (cut.kinds[some] < GOOD_KINDS[0]).any():
                 break
             self._dull = True
             force = min(force + SCALE.step, SCALE.most)
             cut = self._shop.once_more(cut, bite, force, rng)
-            spent += self._spend(minutes + MINUTES["lift"])
+            spent += self._spend(minutes + lift_min)
         return cut, spent
 
     def _count(self, cut: Cut, border: float) -> np.ndarray:

@@ -139,7 +139,7 @@ export function CutStation() {
                   strokeWidth={0.9}
                 />
               )}
-              {sheetHere && run?.state === "held" && <Stickers number={print.sheet} chosen={clings} onChoose={setClings} />}
+              {sheetHere && run?.state === "held" && <Stickers run={run} number={print.sheet} chosen={clings} onChoose={setClings} />}
               {sheetHere && !run?.has_picture && (
                 <g opacity={busy ? 0.45 : 1}>
                   <JobSheet number={print.sheet} shown={new Set([...shown].filter((id) => id !== PRINT.id))} paper={false} />

@@ -1,4 +1,5 @@
-import { useEffect, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { Fragment, useEffect, useRef, useState } from "react";
 
 import { call, type Run, type Schemas } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
@@ -11,8 +12,22 @@ import { Toggle } from "../../ui/Toggle";
 const titleOf = (process: string) => (PROCESSES.find((each) => each.name === process)?.title ?? process).toLowerCase();
 
 /** A sheet that lies in the plotter still: what clings is cut once more over the very same lines. */
+/** Stickers whose corners are lifted before the sheet comes out. */
+export function useCorners(run: Run | undefined) {
+  const held = run?.state === "held" ? run.id : null;
+  const { data } = useQuery({
+    queryKey: ["corners", held],
+    enabled: held !== null,
+    queryFn: ({ signal }) => call("get_corners", { path: { run_id: held! }, signal }),
+    staleTime: Infinity,
+    retry: false,
+  });
+  return held === null ? undefined : data;
+}
+
 export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schemas["ProcessPlanView"][]; chosen: Set<number>; onDone: () => void }) {
   const tell = useNotice();
+  const corners = useCorners(run);
   const off = useRef<HTMLButtonElement>(null);
   const path = { run_id: run.id };
   // The button that was pressed is gone; whoever works from the keyboard goes on here.
@@ -23,7 +38,12 @@ export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schema
   const again = (process: string | null) => void call("post_once_more", { path, body: { process, stickers: [...chosen], harder } }).then(onDone).catch(tell);
   return (
     <div className="mx-2.5 mb-2 rounded-md border border-rule bg-paper px-2.5 py-2">
-      <p>Lift a corner, and leave the sheet where it lies. Does it cling?</p>
+      <p>
+        {corners && corners.stickers.length > 1
+          ? `Lift a corner of the ${corners.stickers.length} stickers with a dot, and leave the sheet where it lies. Does one cling?`
+          : "Lift a corner, and leave the sheet where it lies. Does it cling?"}
+        {corners?.is_first && corners.stickers.length > 1 && " So many because it is the first sheet with these settings."}
+      </p>
       <p className="pb-1 text-[12.5px] text-quiet">
         {chosen.size ? `${count(chosen.size, "sticker")} chosen: only these are cut again.` : "Click the stickers that cling, or cut all again. Keep hands off the carriage while it moves."}
       </p>
@@ -38,8 +58,9 @@ export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schema
 }
 
 /** Every sticker of a sheet, to be chosen by a click. */
-export function Stickers({ number, chosen, onChoose }: { number: number; chosen: Set<number>; onChoose: (chosen: Set<number>) => void }) {
+export function Stickers({ run, number, chosen, onChoose }: { run: Run; number: number; chosen: Set<number>; onChoose: (chosen: Set<number>) => void }) {
   const { job } = useJob();
+  const lifted = new Set(useCorners(run)?.stickers);
   const places = job.sheets.sheets[number]?.placements ?? [];
   const turn = (sticker: number) => {
     const next = new Set(chosen);
@@ -52,12 +73,13 @@ export function Stickers({ number, chosen, onChoose }: { number: number; chosen:
         const [left, top, right, bottom] = place.box as [number, number, number, number];
         const on = chosen.has(sticker);
         return (
+          <Fragment key={sticker}>
+          {lifted.has(sticker) && <circle cx={(left + right) / 2} cy={(top + bottom) / 2} r={3.5} fill="#0f5c57" stroke="#ffffff" strokeWidth={1.2} pointerEvents="none" />}
           <rect
-            key={sticker}
             role="checkbox"
             tabIndex={0}
             aria-checked={on}
-            aria-label={`Sticker ${sticker + 1}`}
+            aria-label={`Sticker ${sticker + 1}${lifted.has(sticker) ? ", to be lifted" : ""}`}
             x={left}
             y={top}
             width={right - left}
@@ -75,6 +97,7 @@ export function Stickers({ number, chosen, onChoose }: { number: number; chosen:
               turn(sticker);
             }}
           />
+          </Fragment>
         );
       })}
     </g>
