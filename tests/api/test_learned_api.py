@@ -85,6 +85,8 @@ def test_an_offset_is_named_from_the_log_and_taken_out_of_the_next_cut(
     )
     assert not found["is_scattered"]
     assert not found["is_uneven"]
+    border = api.get(f"/api/jobs/{job['id']}/safe-border").json()
+    assert border["border_mm"] > np.hypot(0.18, 0.11)
     now = api.get(f"/api/jobs/{job['id']}").json()["sheets"]
     assert now["error_sheets"] == 5
     assert now["worst_error_mm"] == pytest.approx(np.hypot(0.18, 0.11), abs=0.06)
@@ -93,6 +95,9 @@ def test_an_offset_is_named_from_the_log_and_taken_out_of_the_next_cut(
         taken = list(crowd.map(lambda _: api.post(f"{PLOTTER}/trueing"), range(8)))
     assert {each.status_code for each in taken} == {200}
     assert taken[0].json()["trueing"]["shift_x"] == pytest.approx(real["shift_x"])
+    # What is taken out of the next cut is taken out of the border too, before any sheet is cut so.
+    trued = api.get(f"/api/jobs/{job['id']}/safe-border").json()
+    assert (trued["sheets"], trued["border_mm"] < 0.1) == (5, True)
     after = [cut(api, work, printed(api, work, job)) for _ in range(2)]
     assert np.mean([each["slip_mean_mm"] for each in after]) < 0.06
     again = api.post(f"{PLOTTER}/trueing").json()
@@ -113,7 +118,10 @@ def test_a_safe_border_comes_from_the_narrowest_group_that_has_sheets_enough(
     def logged(plotter: str, stock: str, deviation: float, sheets: int) -> None:
         """Sheets of 20 stickers whose slips are a half-normal of this deviation."""
         for _ in range(sheets):
-            slips = [dict(run["slips"][0], slip_mm=abs(float(each))) for each in rng.normal(0, deviation, 20)]
+            slips = [
+                dict(run["slips"][0], slip_mm=abs(each), dx_mm=each, dy_mm=0.0)
+                for each in rng.normal(0, deviation, 20).tolist()
+            ]
             with transaction() as session:
                 session.add(
                     Run(

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from perisect.core.ledger.cut_scan import read_cuts
+from perisect.core.ledger.cut_scan import noise_of, read_cuts
 from perisect.core.ledger.flat_sheet import FlatSheet, NotTheSheet, flatten
 from perisect.core.sheet import A4, MarkSettings
 from perisect.stand_ins import cut_photo
@@ -34,6 +34,12 @@ def test_the_slip_of_every_sticker_is_read_and_how_sure_it_is(
     off = np.hypot(*(np.array([(each.dx_mm, each.dy_mm) for each in found]) - true).T)
     assert np.quantile(off, 0.95) < within_mm
     assert np.mean(off <= [each.sure_mm for each in found]) >= 0.85
+
+
+def test_what_is_allowed_for_the_print_is_no_noise_of_a_reading() -> None:
+    """The squares of 0.025 and of 1.96 x 0.01 are added."""
+    sure = np.array([0.025, np.hypot(0.025, 0.0196), 0.0])
+    assert noise_of(sure) == pytest.approx([0, 0.01, 0])
 
 
 @pytest.fixture(scope="module")

@@ -5,13 +5,13 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtri
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
 from perisect.core.ledger.calibration import SheetSlips
+from perisect.core.ledger.cut_scan import noise_of
 from perisect.core.ledger.measured_slips import MeasuredSheet, as_trued
 from perisect.store.models import Run
 from perisect.store.upkeep_models import PlotterTrueing
@@ -70,7 +70,7 @@ def measured_sheets(
     """The last sheets that were measured, of a plotter, of a stock, or of all, as they would have been cut by what
     their plotters are trued by now."""
     asked = select(Run.plotter, Run.slips, Run.aimed, Run.measured_by).where(
-        Run.state == "done", Run.slips.is_not(None), Run.aimed.is_not(None)
+        Run.state == "done", Run.slips.is_not(None)
     )
     if plotter is not None:
         asked = asked.where(Run.plotter == plotter)
@@ -80,15 +80,14 @@ def measured_sheets(
     by_plotter = defaultdict(list)
     for row in rows:
         by_plotter[row.plotter].append(row)
-    return [
-        sheet
-        for plotter, its in by_plotter.items()
-        for sheet in as_trued(
-            [_sheet(row.slips, row.aimed) for row in its],
-            [_noise(row.slips, row.measured_by) for row in its],
-            of(session, plotter),
-        )
-    ]
+    found = []
+    for each, its in by_plotter.items():
+        now = of(session, each)
+        # Of the first cuts nobody kept what they were trued by: they stand as they are.
+        unknown = {"middle": (0.0, 0.0), "marks": (), "trueing": now.model_dump()}
+        sheets = [_sheet(row.slips, row.aimed or unknown) for row in its]
+        found += as_trued(sheets, [_noise(row.slips, row.measured_by) for row in its], now)
+    return found
 
 
 def _noise(slips: list[dict[str, Any]], measured_by: str) -> NDArray[np.float64]:
@@ -96,9 +95,4 @@ def _noise(slips: list[dict[str, Any]], measured_by: str) -> NDArray[np.float64]
     by has no noise of its own."""
     if measured_by != "picture":
         return np.zeros(len(slips))
-    sure = np.array([each.get("sure_mm") or 0.0 for each in slips], float)
-    return np.asarray(sure / float(ndtri(0.5 + SURE_SHARE / 2)))
-
-
-SURE_SHARE = 0.95
-"""How sure a slip that was read from a picture is stated to be."""
+    return noise_of(np.array([each.get("sure_mm") or 0.0 for each in slips], float))

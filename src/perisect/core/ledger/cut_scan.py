@@ -29,6 +29,8 @@ LOOSE_MM = 0.06
 """Ridges that scatter more about one line are no cut: those of mere noise scatter by 0.1."""
 PRINT_SURE_MM = 0.025
 """How sure it is where the print itself lies (95 %): pictures are printed on whole dots of a printer."""
+SIGMAS = 1.96
+"""Deviations that 95 % lie within."""
 LEAST_SEEN = 0.55
 """Of a line so much has to be seen as cut; of noise two fifths are."""
 LEAST_CONTRAST = 1.6
@@ -51,6 +53,13 @@ class ScanSlip:
     def slip_mm(self) -> float | None:
         """How far."""
         return None if self.dx_mm is None or self.dy_mm is None else float(np.hypot(self.dx_mm, self.dy_mm))
+
+
+def noise_of(sure_mm: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(n,) by how much readings that are so sure scatter, mm: the allowance for the print is none, and what is no noise
+    must not be taken out of slips as such."""
+    own = np.maximum(sure_mm**2 - PRINT_SURE_MM**2, 0.0)
+    return np.asarray(np.sqrt(own) / SIGMAS)
 
 
 def read_cuts(flat: FlatSheet, drawn: NDArray[np.uint8], wanted: Sequence[WantedSticker]) -> list[ScanSlip]:
