@@ -2,14 +2,73 @@
 
 import io
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
+from typing import NoReturn
 
 import httpx
 import numpy as np
 import pytest
 from PIL import Image
+from sqlalchemy import text
 
+from perisect.services.costing import work_times
 from perisect.stand_ins import cut_photo
+from perisect.store.database import transaction
+from perisect.store.models import Print, Run
 from tests.api.test_print_and_cut_api import Work, printed
+
+
+class Undone(Exception):
+    """What was tried is taken back; holds what was seen."""
+
+
+def logged(print_id: int) -> NoReturn:
+    """What a log says of six sheets that were asked for at eight and printed by twos of minutes; each cut for five
+    minutes, with two between, and its 20 stickers counted in two.
+
+    Raises:
+        Undone: always, so that nothing of it stays.
+    """
+    eight = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
+    with transaction() as session:
+        for table in ("run", "print"):
+            session.execute(text(f"UPDATE {table} SET finished_at = NULL"))
+        assert work_times(session) == []
+        first = session.get_one(Print, print_id)
+        same = {key: getattr(first, key) for key in ("job_id", "step", "sheet", "recipe", "printer")}
+        for n in range(6):
+            begun = eight + timedelta(minutes=20 + 7 * n)
+            over = begun + timedelta(minutes=5)
+            session.add(
+                Print(
+                    **same,
+                    state="printed",
+                    created_at=eight,
+                    finished_at=eight + timedelta(minutes=2 * n + 2),
+                )
+            )
+            session.add(
+                Run(
+                    print_id=first.id,
+                    job_id=first.job_id,
+                    plotter="desk",
+                    state="done",
+                    created_at=begun,
+                    finished_at=over,
+                    counted_at=over + timedelta(minutes=2),
+                    counted_good=19,
+                    counted_bad=1,
+                )
+            )
+        session.flush()
+        raise Undone({each.rate: (each.value, each.times) for each in work_times(session)})
+
+
+def test_the_log_says_how_long_sheets_and_stickers_take(api: httpx.Client, work: Work, job: dict) -> None:
+    sheet = printed(api, work, job)
+    with pytest.raises(Undone) as told:
+        logged(sheet["id"])
+    assert told.value.args[0] == {"print_min": (2.0, 6), "sheet_min": (2.0, 5), "sticker_s": (6.0, 6)}
 
 
 def test_a_sheet_is_counted_once_and_what_lacks_becomes_a_job(
@@ -49,6 +108,11 @@ def test_a_sheet_is_counted_once_and_what_lacks_becomes_a_job(
         assert api.put(url, json={"version": 1, "count": wrong}).status_code == 422, wrong
     (line,) = api.get(f"/api/jobs/{job['id']}").json()["order"]
     assert (line["good"], line["bad"], line["more"]) == (1, 1, 1)
+    assert {each["rate"] for each in api.get("/api/shop/rates/log").json()} <= {
+        "print_min",
+        "sheet_min",
+        "sticker_s",
+    }
     more = api.post(f"/api/jobs/{job['id']}/more").json()
     assert more["title"] == "Test, what lacks"
     assert [each["copies"] for each in more["recipe"]["designs"]] == [1]

@@ -1,6 +1,6 @@
 """What things cost, and what to ask for them."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
@@ -69,6 +69,23 @@ def put_rates(rates: CostRates) -> CostRates:
     with transaction() as session:
         costing.set_rates(session, rates)
     return rates
+
+
+class WorkTimeView(BaseModel):
+    """What a rate is by the log, in the rate's own unit, and by how many times."""
+
+    rate: Literal["print_min", "sheet_min", "sticker_s"]
+    value: float
+    times: int
+
+
+@router.get("/shop/rates/log")
+def get_work_times() -> list[WorkTimeView]:
+    """What the log says of the rates that are times."""
+    with transaction() as session:
+        return [
+            WorkTimeView.model_validate(each, from_attributes=True) for each in costing.work_times(session)
+        ]
 
 
 @router.get("/jobs/{job_id}/cost")

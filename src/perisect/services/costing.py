@@ -20,12 +20,13 @@ from perisect.core.ledger.cost import (
     order_cost,
     sheets_needed,
 )
+from perisect.core.ledger.work_times import WorkTime, print_time, sheet_time, sticker_time
 from perisect.core.lines import LineError
 from perisect.core.prepress.film import film_size
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.services.plans import Planned, plan
 from perisect.services.rest import ink_mm2
-from perisect.store import sign_ins
+from perisect.store import figures, sign_ins
 
 RATES = "cost_rates"
 SIZES = (0.5, 0.65, 0.8, 1.0, 1.25, 1.5)
@@ -42,6 +43,16 @@ def get_rates(session: Session) -> CostRates:
 def set_rates(session: Session, rates: CostRates) -> None:
     """Say what hours and wear cost."""
     sign_ins.set_setting(session, RATES, rates.model_dump_json())
+
+
+def work_times(session: Session) -> list[WorkTime]:
+    """What the log says of the rates that are times, as far as it has enough of each."""
+    found = (
+        print_time(figures.print_spans(session)),
+        sheet_time(figures.cut_spans(session)),
+        sticker_time(figures.counts(session)),
+    )
+    return [each for each in found if each is not None]
 
 
 def sheet_use(planned: Planned, number: int = 0) -> SheetUse:

@@ -1,11 +1,14 @@
 """What figures are drawn from: cuts that were counted or measured, what was spoiled, and what changed on a day."""
 
+from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from perisect.core.ledger.work_times import Span
 from perisect.store.models import Print, Run
 from perisect.store.trade_models import StockMove
 from perisect.store.upkeep_models import BookRow, HeadCheckRow, PlotterTrueing, SetupCardRow
@@ -111,3 +114,47 @@ def changes(session: Session, days: int) -> list[tuple[datetime, str]]:
         if row.ticked_at is not None and row.ticked_at >= since
     ]
     return sorted(found)
+
+
+def print_spans(session: Session) -> list[list[Span]]:
+    """For each printer when its last sheets by the link were asked for and done, in their order."""
+    rows = session.execute(
+        select(Print.printer, Print.created_at, Print.finished_at)
+        .where(Print.way == "link", Print.state == "printed", Print.finished_at.is_not(None))
+        .order_by(Print.finished_at.desc())
+        .limit(MOST)
+    )
+    return _by_machine((machine, begun, done) for machine, begun, done in rows if done is not None)
+
+
+def cut_spans(session: Session) -> list[list[Span]]:
+    """For each plotter when its last cuts were asked for and over, in their order."""
+    rows = session.execute(
+        select(Run.plotter, Run.created_at, Run.finished_at)
+        .where(Run.finished_at.is_not(None))
+        .order_by(Run.id.desc())
+        .limit(MOST)
+    )
+    return _by_machine((machine, begun, done) for machine, begun, done in rows if done is not None)
+
+
+def _by_machine(newest_first: Iterable[tuple[str, datetime, datetime]]) -> list[list[Span]]:
+    spans: dict[str, list[Span]] = defaultdict(list)
+    for machine, begun, done in reversed(list(newest_first)):
+        spans[machine].append((begun, done))
+    return list(spans.values())
+
+
+def counts(session: Session) -> list[tuple[datetime, datetime, int]]:
+    """When the last sheets that were counted had been cut, when they were counted, and how many stickers."""
+    rows = session.execute(
+        select(Run.finished_at, Run.counted_at, Run.counted_good, Run.counted_bad)
+        .where(Run.finished_at.is_not(None), Run.counted_at.is_not(None))
+        .order_by(Run.id.desc())
+        .limit(MOST)
+    )
+    return [
+        (over, counted, (good or 0) + (bad or 0))
+        for over, counted, good, bad in rows
+        if over is not None and counted is not None
+    ]

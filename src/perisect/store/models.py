@@ -212,6 +212,8 @@ class Run(Base):
     count_version: Mapped[int] = mapped_column(default=0)
     counted_good: Mapped[int | None]
     counted_bad: Mapped[int | None]
+    counted_at: Mapped[datetime | None]
+    """When it was counted first."""
     picture: Mapped[str | None] = mapped_column(String(200))
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     heartbeat_at: Mapped[datetime] = mapped_column(server_default=func.now())

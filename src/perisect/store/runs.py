@@ -240,7 +240,13 @@ def count(
     return session.scalar(
         update(Run)
         .where(Run.id == run_id, Run.count_version == version)
-        .values(count=count, count_version=version + 1, counted_good=good, counted_bad=bad)
+        .values(
+            count=count,
+            count_version=version + 1,
+            counted_good=good,
+            counted_bad=bad,
+            counted_at=func.coalesce(Run.counted_at, func.now()),
+        )
         .returning(Run)
     )
 

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useId, useState } from "react";
 
 import { call, type Schemas, sendFile, urlOf } from "../api/client";
 import { count } from "../job/stubs";
@@ -12,6 +12,7 @@ import { useTyped } from "../ui/useTyped";
 const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 type Hours = Required<Schemas["ShopHours"]>;
 type Rates = Required<Schemas["CostRates"]>;
+type WorkTime = Schemas["WorkTimeView"];
 
 function Part({ title, hint, children }: { title: string; hint: string; children: ReactNode }) {
   return (
@@ -94,6 +95,7 @@ export function RatesSection() {
   const tell = useNotice();
   const client = useQueryClient();
   const { data } = useQuery({ queryKey: ["rates"], queryFn: () => call("get_rates", {}) });
+  const { data: log } = useQuery({ queryKey: ["rates", "log"], queryFn: () => call("get_work_times", {}) });
   if (!data) return null;
   const rates = data as Rates;
   const keep = (changes: Partial<Rates>) =>
@@ -104,29 +106,37 @@ export function RatesSection() {
       })
       .catch((problem) => {
         tell(problem);
-        return client.invalidateQueries({ queryKey: ["rates"] });
+        return client.invalidateQueries({ queryKey: ["rates"], exact: true });
       });
   return (
     <Part title="What hours and wear cost" hint="Stock and ink cost what their records say.">
       <div className="grid grid-cols-2 gap-x-8">
-        {RATES.map(([name, label]) => <Amount key={name} label={label} value={rates[name]} onKeep={(value) => keep({ [name]: value })} />)}
+        {RATES.map(([name, label]) => <Amount key={name} label={label} value={rates[name]} log={log?.find((each) => each.rate === name)} onKeep={(value) => keep({ [name]: value })} />)}
         <Amount label="Put on the cost, %" value={Math.round(rates.margin * 1000) / 10} onKeep={(percent) => keep({ margin: percent / 100 })} />
       </div>
     </Part>
   );
 }
 
-function Amount({ label, value, onKeep }: { label: string; value: number; onKeep: (value: number) => void }) {
+/** A figure that is typed; where the log measures it and says otherwise, that is a click away. */
+function Amount({ label, value, log, onKeep }: { label: string; value: number; log?: WorkTime; onKeep: (value: number) => void }) {
+  const id = useId();
+  const measured = log && Math.round(log.value * 10) / 10;
   const { input, restore } = useTyped(String(value), (text) => {
     const typed = Number(text.replace(",", "."));
     if (Number.isFinite(typed) && typed >= 0 && typed !== value) onKeep(typed);
     else restore();
   });
   return (
-    <label className="flex h-8 items-center justify-between gap-3">
-      <span className="text-quiet">{label}</span>
-      <input {...input} inputMode="decimal" className="figure w-20 rounded border border-rule px-2 py-0.5 text-right text-[13px] focus:border-act" />
-    </label>
+    <div className="flex h-8 items-center justify-between gap-3">
+      <label htmlFor={id} className="grow text-quiet">{label}</label>
+      {measured !== undefined && measured !== value && (
+        <button type="button" className="text-[12.5px] text-act underline underline-offset-2" aria-label={`Take ${measured} for ${label}, as the log has it`} onClick={() => onKeep(measured)}>
+          {measured} by the log, {log!.times} times
+        </button>
+      )}
+      <input {...input} id={id} inputMode="decimal" className="figure w-20 rounded border border-rule px-2 py-0.5 text-right text-[13px] focus:border-act" />
+    </div>
   );
 }
 
