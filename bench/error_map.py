@@ -26,6 +26,7 @@ from perisect.stand_ins.shop import stand_ins
 PLOTTERS, LOGGED, CUT = 1, 30, 200
 """Sheets cut in each of two ways: 400 in all for a plotter."""
 MIDDLE = (A4.width_mm / 2, A4.height_mm / 2)
+TURNS = np.arange(1, 1000)
 MARKS = tuple((mark.x_mm, mark.y_mm) for mark in cut_sheets.MARKS)
 
 
@@ -43,7 +44,7 @@ def map_beside_what_is_cut() -> Iterator[Figure]:
                 history = history_of(log, trueing)
                 cuts = [slips(trueing) for _ in range(CUT)]
                 places = cuts[0].places_mm
-                told = predicted_error(MARKS, places, history, MIDDLE)
+                told = predicted_error(MARKS, places, history, MIDDLE, TURNS[: len(places)])
                 seen = np.sqrt(np.mean([(cut.slips_mm**2).sum(axis=1) for cut in cuts], axis=0))
                 off = np.abs(told / seen - 1)
                 mean = f"plotter {seed + 1} {name}, {1000 * seen.mean():.0f} µm: map off"
@@ -74,7 +75,14 @@ def _slips(address: str, trueing: Trueing) -> SheetSlips:
         done = cut_loaded(device, printed, job)
     strokes = (done.unloaded.strokes or [])[1 : 1 + len(lines)]
     places = np.array([_middle(ring) for ring in rings])
-    return SheetSlips(places, np.array([_middle(tip) for tip in strokes]) - places, MIDDLE, trueing, MARKS)
+    return SheetSlips(
+        places,
+        np.array([_middle(tip) for tip in strokes]) - places,
+        MIDDLE,
+        trueing,
+        MARKS,
+        np.arange(1, len(places) + 1),
+    )
 
 
 def _middle(ring: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -259,7 +259,9 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
         {"design": placement.key, "box": [round(float(side), 2) for side in box]}
         for placement, box in zip(on_it, boxes, strict=True)
     ]
-    beat.tell(stickers=stickers, aimed={"trueing": trueing.model_dump(), "middle": middle, "marks": marks})
+    turns = planned.cut_files.turns(number)
+    aimed = {"trueing": trueing.model_dump(), "middle": middle, "marks": marks, "turns": turns.tolist()}
+    beat.tell(stickers=stickers, aimed=aimed)
     progress = Progress(
         stage=lambda stage: beat.tell(state=stage),
         registered=registered,

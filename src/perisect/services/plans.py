@@ -42,7 +42,7 @@ class Planned:
         """The cut error to expect at every sticker, by what the plotter's log says; the last answer is kept."""
         known, errors = self._errors or (None, None)
         if errors is None or known != history:
-            errors = sheet_errors(self.plan, history)
+            errors = sheet_errors(self.plan, history, self.cut_files.turns)
             self._errors = (history, errors)
         return errors
 

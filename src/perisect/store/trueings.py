@@ -39,21 +39,32 @@ def save(session: Session, plotter: str, trueing: Trueing) -> None:
 def sheets_of(session: Session, plotter: str) -> list[SheetSlips]:
     """The last sheets a plotter cut in one go and that were measured, with their marks."""
     rows = session.execute(
-        select(Run.slips, Run.aimed)
+        select(Run.slips, Run.aimed, Run.stickers)
         .where(Run.plotter == plotter, Run.state == "done", Run.first_line == 0)
         .where(Run.slips.is_not(None), Run.aimed.is_not(None))
         .order_by(Run.id.desc())
         .limit(LAST_SHEETS)
     ).all()
-    return [_sheet(slips, aimed) for slips, aimed in rows]
+    return [_sheet(slips, aimed, stickers) for slips, aimed, stickers in rows]
 
 
-def _sheet(slips: list[dict[str, Any]], aimed: dict[str, Any]) -> SheetSlips:
+def _sheet(
+    slips: list[dict[str, Any]], aimed: dict[str, Any], stickers: list[dict[str, Any]] | None = None
+) -> SheetSlips:
     places = np.array([(each["x_mm"], each["y_mm"]) for each in slips], float).reshape(-1, 2)
     off = np.array([(each["dx_mm"], each["dy_mm"]) for each in slips], float).reshape(-1, 2)
     x, y = aimed["middle"]
     marks = tuple((float(a), float(b)) for a, b in aimed["marks"])
-    return SheetSlips(places, off, (float(x), float(y)), Trueing.model_validate(aimed["trueing"]), marks)
+    turns = None
+    if stickers and len(stickers) == len(aimed.get("turns") or ()):
+        # A picture does not show every sticker: each slip is that of the sticker it lies in the middle of.
+        boxes = np.array([each["box"] for each in stickers], float)
+        middles = (boxes[:, :2] + boxes[:, 2:]) / 2
+        nearest = np.hypot(*(places[:, None] - middles[None]).transpose(2, 0, 1)).argmin(axis=1)
+        turns = np.array(aimed["turns"], np.int64)[nearest]
+    return SheetSlips(
+        places, off, (float(x), float(y)), Trueing.model_validate(aimed["trueing"]), marks, turns
+    )
 
 
 def last_measured(session: Session, plotter: str) -> int:

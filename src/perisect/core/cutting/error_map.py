@@ -18,11 +18,13 @@ have. A plotter's own logs may say otherwise."""
 
 @dataclass(frozen=True)
 class History:
-    """What a plotter's log says of its next cut: how well it senses a mark and how it scatters beside that, mm along
-    each axis, what it is off by that nobody takes out, and how many sheets say so."""
+    """What a plotter's log says of its next cut: how well it senses a mark, how it scatters beside that and how far a
+    sheet creeps on its mat at each line, mm along each axis; what it is off by that nobody takes out, and how many
+    sheets say so."""
 
     sensing_mm: float = SENSING_MM
     scatter_mm: float = 0.0
+    creep_mm: float = 0.0
     bias: Trueing = AS_IT_IS
     sheets: int = 0
 
@@ -35,17 +37,39 @@ def predicted_error(
     places_mm: ArrayLike,
     history: History = NO_HISTORY,
     middle_mm: tuple[float, float] = (0.0, 0.0),
+    turns: ArrayLike = 0,
 ) -> NDArray[np.float64]:
     """Root mean square error of a cut at (n, 2) places, mm.
 
-    The registration is a least-squares affine map: along each axis its variance at (x, y) is
-    s^2 d (D'D)^-1 d' with d = (x, y, 1) and the rows of D those of the marks. The plotter's own scatter, and the
-    square of what it is always off by about the sheet's middle, come to that; both axes add.
+    The plotter's own scatter, the way of a sheet that creeps by chance a little at each line, and the square of what
+    it is always off by about the sheet's middle come to what sensing is off by; both axes add.
+
+    Args:
+        turns: (n,) lines that are cut until each place is, from when the marks were sensed.
 
     Raises:
         ValueError: fewer than three marks, or all on one line.
     """
-    marks, places = np.asarray(marks_mm, float), np.asarray(places_mm, float).reshape(-1, 2)
+    places = np.asarray(places_mm, float).reshape(-1, 2)
+    sensed = history.sensing_mm**2 * np.diagonal(registration_spread(marks_mm, places))
+    crept = history.creep_mm**2 * np.asarray(turns, float)
+    bias = (history.bias.error_at(places, middle_mm) ** 2).sum(axis=1)
+    return np.asarray(np.sqrt(2 * (sensed + crept + history.scatter_mm**2) + bias))
+
+
+def registration_spread(
+    marks_mm: Sequence[tuple[float, float]], places_mm: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """(n, n) covariance along each axis of what a registration is off by at (n, 2) places, for marks sensed with a
+    variance of one.
+
+    The registration is a least-squares affine map: between d and e it is d (D'D)^-1 e' with d = (x, y, 1) and the rows
+    of D those of the marks.
+
+    Raises:
+        ValueError: fewer than three marks, or all on one line.
+    """
+    marks, places = np.asarray(marks_mm, float), places_mm
     if len(marks) < 3:
         raise ValueError("a registration needs at least three marks")
     middle = marks.mean(axis=0)
@@ -54,9 +78,7 @@ def predicted_error(
         raise ValueError("the marks lie on one line")
     inverse = np.linalg.inv(design.T @ design)
     at = np.column_stack([places - middle, np.ones(len(places))])
-    sensed = history.sensing_mm**2 * np.einsum("ni,ij,nj->n", at, inverse, at)
-    bias = (history.bias.error_at(places, middle_mm) ** 2).sum(axis=1)
-    return np.asarray(np.sqrt(2 * (sensed + history.scatter_mm**2) + bias))
+    return np.asarray(at @ inverse @ at.T)
 
 
 def outside_marks(marks_mm: Sequence[tuple[float, float]], places_mm: ArrayLike) -> NDArray[np.bool_]:

@@ -6,6 +6,7 @@ from itertools import pairwise
 from math import ceil
 
 import numpy as np
+from numpy.typing import NDArray
 
 from perisect.core.cutting.order import CutLine, cut_order, lines_of
 from perisect.core.cutting.route import short_route
@@ -84,6 +85,20 @@ def sensed_before(parts: Sequence[Part]) -> dict[int, tuple[int, ...]]:
     """Numbers of the lines before which marks are sensed, with those marks, for parts that have some."""
     begins = np.cumsum([0, *(len(part.lines) for part in parts)])
     return {int(begin): part.marks for begin, part in zip(begins, parts, strict=False) if part.marks}
+
+
+def turns_of(sheet: CutSheet, parts: Sequence[Part], stickers: int) -> NDArray[np.int64]:
+    """(stickers,) how many lines are cut, from when marks were last sensed, until the first one of each sticker is,
+    that one among them; 0 for one that has none."""
+    turns, cut = np.zeros(stickers, np.int64), 0
+    for part in parts:
+        cut = 0 if part.marks else cut
+        for line in part.lines:
+            cut += 1
+            owner = sheet.owners[line.process][line.index]
+            if 0 <= owner < stickers and turns[owner] == 0:
+                turns[owner] = cut
+    return turns
 
 
 def _middle(sheet: CutSheet, owner: int) -> np.ndarray:

@@ -1,8 +1,10 @@
 """The cut error to expect at every sticker of a plan."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from perisect.core.cutting.error_map import NO_HISTORY, VISIBLE_MM, History, outside_marks, predicted_error
 from perisect.core.job.plan import JobPlan
@@ -25,18 +27,25 @@ class SheetErrors:
         return max((error for sheet in self.by_sheet for error in sheet), default=None)
 
 
-def sheet_errors(plan: JobPlan, history: History = NO_HISTORY) -> SheetErrors:
-    """Predicted errors from where the marks stand and what the plotter's log says of it."""
+def sheet_errors(
+    plan: JobPlan, history: History = NO_HISTORY, turns: Callable[[int], NDArray[np.int64]] | None = None
+) -> SheetErrors:
+    """Predicted errors from where the marks stand and what the plotter's log says of it.
+
+    Args:
+        turns: of each sticker of a sheet the line that it is cut as, asked for where sheets creep.
+    """
     on = plan.area.stock
     middle = (on.width_mm / 2, on.height_mm / 2)
     marks = [(mark.x_mm, mark.y_mm) for mark in plan.area.marks]
     boxes = {key: _corners(lines.taken.bounds) for key, lines in plan.lines.items()}
     edges = {d.id: plan.lines[d.id].border_mm(d.border_mm) for d in plan.recipe.designs if d.id in plan.lines}
     by_sheet, outside, lost = [], [], []
-    for sheet in plan.sheets.sheets:
+    for number, sheet in enumerate(plan.sheets.sheets):
         turned = [(matrix(p), boxes[p.key]) for p in sheet]
         places = np.array([corners @ m[:, :2].T + m[:, 2] for m, corners in turned])
-        errors = predicted_error(marks, places, history, middle).reshape(len(sheet), 4).max(axis=1)
+        at = np.repeat(turns(number), 4) if turns is not None and history.creep_mm > 0 else 0
+        errors = predicted_error(marks, places, history, middle, at).reshape(len(sheet), 4).max(axis=1)
         beyond = np.any(outside_marks(marks, places).reshape(len(sheet), 4), axis=1)
         outside.append(tuple(bool(each) for each in beyond))
         by_sheet.append(tuple(np.round(errors, 4).tolist()))

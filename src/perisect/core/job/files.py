@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from perisect.core.artwork.colour import levels
 from perisect.core.artwork.tone import ToneRecipe, toned
 from perisect.core.cutting.order import CutLine, cut_order, in_cutting_order
-from perisect.core.cutting.strips import Part, by_section, by_sticker, sections_of
+from perisect.core.cutting.strips import Part, by_section, by_sticker, sections_of, turns_of
 from perisect.core.formats import CutSheet, rings_of
 from perisect.core.formats.dxf import write_dxf, write_dxf_splines
 from perisect.core.formats.hpgl import write_hpgl
@@ -116,6 +116,10 @@ class CutFiles:
     def order(self, number: int) -> list[CutLine]:
         """All lines of sheet `number` (from 0) in the order of the cut."""
         return [line for part in self.parts(number) for line in part.lines]
+
+    def turns(self, number: int) -> NDArray[np.int64]:
+        """Of each sticker of sheet `number` (from 0) the line that it is cut as, from when marks were sensed."""
+        return turns_of(self.sheet(number), self.parts(number), len(self._plan.sheets.sheets[number]))
 
     def file(self, kind: CutKind, number: int) -> bytes:
         """The cut file of sheet `number` (from 0) in one of the kinds of `CUT_WRITERS`."""

@@ -28,14 +28,22 @@ LOOSE_MM = 1.0
 
 @dataclass(frozen=True)
 class SheetSlips:
-    """Slips of one sheet: (n, 2) places and slips, mm, the sheet's middle, what the cut was trued by, and where the
-    sheet's marks are."""
+    """Slips of one sheet: (n, 2) places and slips, mm, the sheet's middle, what the cut was trued by, where the sheet's
+    marks are, and (n,) how many lines were cut until each sticker's was; None where nobody kept that."""
 
     places_mm: NDArray[np.float64]
     slips_mm: NDArray[np.float64]
     middle_mm: tuple[float, float]
     trued: Trueing = Trueing()
     marks_mm: tuple[tuple[float, float], ...] = ()
+    turns: NDArray[np.int64] | None = None
+
+    def only(self, stickers: NDArray[np.int64]) -> "SheetSlips":
+        """The same sheet with these stickers alone."""
+        turns = None if self.turns is None else self.turns[stickers]
+        return replace(
+            self, places_mm=self.places_mm[stickers], slips_mm=self.slips_mm[stickers], turns=turns
+        )
 
     def trued_by(self, trueing: Trueing) -> "SheetSlips":
         """The same sheet, had it been cut by another trueing."""
@@ -92,7 +100,7 @@ class Calibration:
 
 def calibrate(sheets: Sequence[SheetSlips]) -> Calibration | None:
     """Of a plotter by its sheets; None where there are too few to tell."""
-    kept = [_without_loose(sheet) for sheet in sheets if len(sheet.places_mm)]
+    kept = [without_loose(sheet) for sheet in sheets if len(sheet.places_mm)]
     if len(kept) < LEAST_SHEETS:
         return None
     stickers = sum(len(sheet.places_mm) for sheet in kept)
@@ -147,12 +155,10 @@ def _holm(p: NDArray[np.float64]) -> NDArray[np.bool_]:
     return named
 
 
-def _without_loose(sheet: SheetSlips) -> SheetSlips:
+def without_loose(sheet: SheetSlips) -> SheetSlips:
+    """A sheet without stickers that came loose."""
     off = np.hypot(*(sheet.slips_mm - np.median(sheet.slips_mm, axis=0)).T)
-    keep = off <= LOOSE_MM
-    return SheetSlips(
-        sheet.places_mm[keep], sheet.slips_mm[keep], sheet.middle_mm, sheet.trued, sheet.marks_mm
-    )
+    return sheet.only(np.flatnonzero(off <= LOOSE_MM))
 
 
 def _scatter(left: Sequence[NDArray[np.float64]]) -> tuple[float, int, float, int]:

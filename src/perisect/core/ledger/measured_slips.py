@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import chdtri
 
-from perisect.core.cutting.trueing import Trueing
+from perisect.core.cutting.trueing import COMPONENTS, Trueing, basis
 from perisect.core.ledger.calibration import SheetSlips
 
 MAY_BE = 8
@@ -36,8 +36,9 @@ def as_trued(
 ) -> list[MeasuredSheet]:
     """Sheets of one plotter as it would cut them now.
 
-    What it is trued by was fitted to those that were cut otherwise, so they lie nearer to it than what is to come: of
-    S sheets a mean lies (S - 1) / S of their variance from its own fit, and (S + 1) / S from that of others.
+    What it is trued by was fitted to those that were cut otherwise, so they lie nearer to it than what is to come. What
+    all stickers of a sheet share (shifts, turn, scales and skew) has (S - 1) / S of its variance beside a fit to S
+    sheets that it is one of, and (S + 1) / S beside a fit to others: by the root of their ratio it is put further out.
     """
     fitted = sum(sheet.trued != now for sheet in sheets)
     more = np.sqrt((fitted + 1) / (fitted - 1)) if fitted > 1 else 1.0
@@ -45,7 +46,9 @@ def as_trued(
     for sheet, noise in zip(sheets, noise_mm, strict=True):
         slips = sheet.trued_by(now).slips_mm
         if sheet.trued != now and len(slips):
-            slips = slips + (more - 1) * slips.mean(axis=0)
+            design = basis(sheet.places_mm, sheet.middle_mm).reshape(-1, len(COMPONENTS))
+            shared = design @ np.linalg.lstsq(design, slips.ravel(), rcond=None)[0]
+            slips = slips + (more - 1) * shared.reshape(-1, 2)
         found.append(MeasuredSheet(slips, noise))
     return found
 
