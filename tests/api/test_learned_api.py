@@ -73,6 +73,10 @@ def test_an_offset_is_named_from_the_log_and_taken_out_of_the_next_cut(
         if number < before["least_sheets"]:
             assert api.post(f"{PLOTTER}/trueing").status_code == 409
         first = cut(api, work, printed(api, work, job))
+    with transaction() as session:
+        aimed = session.get_one(Run, first["id"]).aimed
+    assert aimed is not None
+    assert sorted(aimed["turns"]) == list(range(1, 13))  # twelve kiss lines, one after the other
     assert first["slip_mean_mm"] == pytest.approx(np.hypot(0.18, 0.11), abs=0.05)
     found = api.get(f"{PLOTTER}/calibration").json()
     real = {each["name"]: each["value"] for each in found["components"] if each["is_real"]}

@@ -1,10 +1,13 @@
 """The border that the log calls safe, and the error that it lets expect, against shops whose truth is known."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from perisect.core.cutting.error_map import NO_HISTORY, predicted_error
 from perisect.core.cutting.trueing import Trueing
+from perisect.core.ledger.calibration import SheetSlips
 from perisect.core.ledger.machine_history import history_of
 from perisect.core.ledger.measured_slips import MeasuredSheet
 from perisect.core.ledger.safe_border import safe_border
@@ -92,6 +95,33 @@ def test_a_plotter_that_is_finer_than_was_believed_is_believed_after_thirty_shee
         told.append(predicted_error(pairs, places, history, MIDDLE) / true)
     assert np.mean(told) == pytest.approx(1, abs=0.07)
     assert (np.abs(np.array(told) - 1) < 0.15).mean() >= 0.9
+
+
+def test_a_sheet_that_creeps_along_its_cut_is_expected_to() -> None:
+    """24 stickers, one after the other; at each line the sheet moves by 6 micrometres each way: the last one varies by
+    24 times as much of that as the first."""
+    rng = np.random.default_rng(12)
+    places = np.array([(x, y) for y in range(35, 270, 40) for x in range(30, 190, 45)], float)
+    pairs = tuple((float(x), float(y)) for x, y in MARKS)
+    turns = rng.permutation(24) + 1
+    corners = np.column_stack([MARKS - MARKS.mean(axis=0), np.ones(len(MARKS))])
+    at = np.column_stack([places - MARKS.mean(axis=0), np.ones(len(places))])
+    sensed = np.einsum("ni,ij,nj->n", at, np.linalg.inv(corners.T @ corners), at)
+    true = np.sqrt(2 * (0.01**2 * sensed + 0.015**2 + 0.006**2 * turns))
+    told = []
+    for seed in range(12):
+        shop, logged = Shop(seed, Trueing(), 0.015, sensing_mm=0.01), []
+        for _ in range(30):
+            steps = rng.normal(0, 0.006, (24, 2)).cumsum(axis=0)[turns - 1]
+            slips = shop.slips_at(places, rng) + steps
+            logged.append(SheetSlips(places, slips, MIDDLE, Trueing(), pairs, turns))
+        history = history_of(logged, history_of(logged).bias)
+        told.append(predicted_error(pairs, places, history, MIDDLE, turns) / true)
+        assert history.creep_mm == pytest.approx(0.006, abs=0.0015)
+    assert np.mean(told) == pytest.approx(1, abs=0.07)
+    assert (np.abs(np.array(told) - 1) < 0.15).mean() >= 0.9
+    # Where nobody kept the order, no creep is told.
+    assert history_of([replace(sheet, turns=None) for sheet in logged]).creep_mm == 0
 
 
 def test_too_few_sheets_say_nothing() -> None:

@@ -6,7 +6,7 @@ import shapely
 
 from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.registration import Registration, register
-from perisect.core.cutting.strips import by_section, by_sticker, sections_of, sensed_before
+from perisect.core.cutting.strips import Part, by_section, by_sticker, sections_of, sensed_before, turns_of
 from perisect.core.formats import CutSheet
 from perisect.core.process import processes
 from perisect.core.sheet.marks import Mark
@@ -29,6 +29,19 @@ def long_sheet(rows: int = 8) -> CutSheet:
     ]
     owners = {"kiss": list(range(len(places))), "through": [*range(len(places)), NO_STICKER]}
     return CutSheet(300, 850, {"kiss": kiss, "through": through}, owners, [])
+
+
+def test_turns_are_counted_from_when_marks_were_sensed() -> None:
+    """All kiss lines come first: the sixteen stickers are the first sixteen lines. In sections of four or six stickers
+    the count begins anew with each."""
+    sheet = long_sheet()
+    whole = turns_of(sheet, [Part(tuple(cut_order(sheet)))], 17)
+    assert sorted(whole[:16]) == list(range(1, 17))
+    assert whole[16] == 0  # a sticker that is only printed
+    parts = by_section(sheet, sections_of(pairs(20, 300, 580, 830), 850))
+    turns = turns_of(sheet, parts, 16)
+    assert max(turns) == 6
+    assert sum(turns == 1) == len(parts) == 3
 
 
 def pairs(*ys: float) -> list[Mark]:

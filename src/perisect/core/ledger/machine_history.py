@@ -105,9 +105,12 @@ def _not_negative(information: NDArray[np.float64], seen: NDArray[np.float64]) -
     """Variances x of least x'Ax / 2 - b'x, none below zero."""
     from scipy.optimize import nnls  # A quarter of a second to load, and few ask.
 
-    size = np.sqrt(np.maximum(np.diag(information), 1e-30))
-    # A little on the diagonal: what no sheet tells, as creep where no order was kept, stays nothing.
-    scaled = information / np.outer(size, size) + 1e-9 * np.eye(len(size))
-    root = np.linalg.cholesky(scaled)
-    found, _ = nnls(root.T, np.linalg.solve(root, seen / size))
-    return np.asarray(found / size)
+    size = np.sqrt(np.diag(information))
+    # What no sheet tells, as creep where no order was kept, is none.
+    told = np.flatnonzero(size > 1e-9 * size.max())
+    scaled = information[np.ix_(told, told)] / np.outer(size[told], size[told])
+    root = np.linalg.cholesky(scaled + 1e-9 * np.eye(len(told)))
+    found, _ = nnls(root.T, np.linalg.solve(root, seen[told] / size[told]))
+    variances = np.zeros(len(size))
+    variances[told] = found / size[told]
+    return variances
