@@ -41,7 +41,7 @@ def test_turns_are_counted_from_when_marks_were_sensed() -> None:
     parts = by_section(sheet, sections_of(pairs(20, 300, 580, 830), 850))
     turns = turns_of(sheet, parts, 16)
     assert max(turns) == 6
-    assert sum(turns == 1) == len(parts) == 3
+    assert sum(turns == 1) == 3  # sections; the line round all of them is no sticker's
 
 
 def pairs(*ys: float) -> list[Mark]:
