@@ -3,11 +3,12 @@ import { useState } from "react";
 
 import { call } from "../api/client";
 import { useNotice } from "../ui/Notice";
+import { withWhatIsHeard } from "../job/heard";
 import { useJob } from "../job/job";
 
 /** The job's title; click to change it. */
 export function Title() {
-  const { job } = useJob();
+  const { job, afterChanges } = useJob();
   const client = useQueryClient();
   const tell = useNotice();
   const [text, setText] = useState<string | null>(null);
@@ -16,7 +17,7 @@ export function Title() {
     setText(null);
     if (!title || title === job.title) return;
     try {
-      const changed = await call("put_title", { path: { job_id: job.id }, body: { title } });
+      const changed = await afterChanges(() => withWhatIsHeard(job.id, () => call("put_title", { path: { job_id: job.id }, body: { title } })));
       client.setQueryData(["job", job.id], changed);
       void client.invalidateQueries({ queryKey: ["jobs"] });
     } catch (problem) {
