@@ -9,7 +9,8 @@ import shapely
 from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.findings import findings_of
 from perisect.core.sheet.layout import as_recipes
-from tests.core.test_sheet import planned, rectangle
+from perisect.core.sheet.nest import nest
+from tests.core.test_sheet import CLEAR, Background, Outline, PictureFacts, TracedArtwork, planned, rectangle
 
 ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
 
@@ -113,7 +114,7 @@ def test_a_piece_that_left_the_job_stands_nowhere() -> None:
     assert plan.sheets.count == 1
 
 
-def on_roll(plan: JobPlan, **sheet: object) -> JobPlan:
+def on_roll(plan: JobPlan, nested=lambda question: None, **sheet: object) -> JobPlan:
     from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, EXAMPLE_STOCKS
 
     roll = next(stock for stock in EXAMPLE_STOCKS if stock.kind == "roll")
@@ -122,7 +123,7 @@ def on_roll(plan: JobPlan, **sheet: object) -> JobPlan:
         "printer": EXAMPLE_PRINTERS[1].recipe,
         "plotter": EXAMPLE_PLOTTERS[1].recipe,
     }
-    return with_sheet(plan, **{name: thing.model_dump() for name, thing in things.items()}, **sheet)
+    return with_sheet(plan, nested, **{name: thing.model_dump() for name, thing in things.items()}, **sheet)
 
 
 def test_a_nest_on_a_roll_is_printed_on_the_panel_it_was_planned_on() -> None:
@@ -131,6 +132,40 @@ def test_a_nest_on_a_roll_is_printed_on_the_panel_it_was_planned_on() -> None:
     assert again.area.stock == found.area.stock
     assert again.area.marks == found.area.marks
     assert again.sheets.sheets == found.sheets.sheets
+
+
+def test_a_nest_on_a_roll_takes_the_length_that_it_takes() -> None:
+    """Six pieces of 42 x 32 stand in one row of a roll of 320 mm: as a nest they need no longer panel than as rows,
+    whatever share nests usually have of one."""
+    rows = on_roll(PAIR, method="rows")
+    assert on_roll(PAIR, method="nest").area.stock == rows.area.stock  # rows stand until it is searched
+    found = on_roll(PAIR, nest, method="nest", nest_s=2)
+    assert found.sheets.count == 6
+    assert found.area.stock.height_mm <= rows.area.stock.height_mm
+    assert found.sheets.used_share >= rows.sheets.used_share
+    assert codes(found) == []
+    again = plan_job(found.frozen(), ARTWORKS)
+    assert again.area.stock == found.area.stock
+    assert again.sheets.sheets == found.sheets.sheets
+
+
+def test_halves_of_rectangles_take_less_of_a_roll_nested_than_in_rows() -> None:
+    """Twelve right-angled triangles: in rows each takes the room of its rectangle, nested two share one."""
+    shape = shapely.multipolygons([shapely.Polygon([(3, 303), (403, 303), (3, 3)])])
+    facts = PictureFacts(406, 306, Background.CLEAR, 0.1)
+    triangles = dict.fromkeys(ARTWORKS, TracedArtwork(facts, Outline(shape, 0), CLEAR))
+    recipe = planned((400, 300, 60.0), (400, 300, 40.0), border_mm=1.0, copies=6, fill=False).recipe
+    on = on_roll(PAIR, method="nest").recipe.sheet.model_copy(update={"nest_s": 3})
+    nested = recipe.model_copy(update={"sheet": on})
+    rows = plan_job(nested, triangles, nested=lambda question: None)
+    found = plan_job(nested, triangles, nested=nest)
+    assert found.sheets.count == rows.sheets.count == 12
+    assert found.area.stock.height_mm <= rows.area.stock.height_mm - 25
+    assert codes(found) == []
+    # The lower marks are where the shorter panel ends, and nothing stands on them.
+    pieces = [found.placed_lines(p)["kiss"] for p in found.sheets.sheets[0]]
+    assert max(mark.y_mm for mark in found.area.marks) < found.area.stock.height_mm
+    assert shapely.covers(shapely.buffer(found.area.polygon, 0.01), pieces).all()
 
 
 def test_a_panel_set_by_hand_ends_below_its_last_piece() -> None:

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
 
@@ -17,13 +17,14 @@ from perisect.core.lines import CutLines, cut_lines
 from perisect.core.lines.material import Tooling
 from perisect.core.sheet import Footprint, Placement, SheetPlan, UsableArea
 from perisect.core.sheet.cards import Cards, lay_out_cards
+from perisect.core.sheet.fill import sheet_plan
 from perisect.core.sheet.footprints import clearance_mm, footprint_of, with_clearance
 from perisect.core.sheet.groups import grouped, parted
 from perisect.core.sheet.labels import LabelArt, Table
 from perisect.core.sheet.labels.sets import LabelSet
 from perisect.core.sheet.layout import Layout, NestedOf, as_recipes, lay_out
 from perisect.core.sheet.nest import nest
-from perisect.core.sheet.panel import area_of
+from perisect.core.sheet.panel import area_of, ended
 from perisect.core.sheet.perimeter import area_inside_perimeter, perimeter_ring
 from perisect.core.sheet.placement import matrix, placed
 
@@ -164,4 +165,10 @@ def plan_job(
         layout = parted(
             lay_out(inside, groups.footprints, sheet, nested), groups, area, footprints, sheet.fill
         )
+    if layout.question is not None and not layout.waiting:
+        shorter = ended(sheet, area, spaced, layout.plan)
+        if shorter is not area:
+            standing = [piece for on_it in layout.plan.sheets for piece in on_it]
+            of_it = sheet_plan(shorter, footprints, standing, layout.plan.missing)
+            area, layout = shorter, replace(layout, plan=of_it)
     return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)

@@ -9,7 +9,7 @@ from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.nest import NestQuestion
 from perisect.core.sheet.placement import Placement, boxed, centre
 from perisect.core.sheet.placing import boxes_on, plan_of, set_by_hand
-from perisect.core.sheet.recipe import PlacementRecipe, SheetRecipe
+from perisect.core.sheet.recipe import PANEL_STEP_MM, PlacementRecipe, SheetRecipe
 from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.usable import UsableArea
 
@@ -51,6 +51,7 @@ def lay_out(
         seed=sheet.seed,
         most_sheets=MAX_SHEETS if one_each or not sheet.fill else 1,
         fixed=tuple(boxed(placement, 0.0, 0.0) for placement in fixed),
+        step_mm=PANEL_STEP_MM if sheet.ends_free and not fixed else None,
     )
     found = nested(question)
     if found is None:

@@ -48,6 +48,8 @@ class NestQuestion:
     seed: int
     most_sheets: int
     fixed: tuple[Placement, ...] = ()
+    step_mm: float | None = None
+    """Of a roll's panel, which is then cut shorter by as many of these as the nest leaves."""
 
     @cached_property
     def key(self) -> str:
@@ -57,7 +59,8 @@ class NestQuestion:
             "area": shapely.to_wkt(self.area.polygon, rounding_precision=4),
             "shapes": {k: shapely.to_wkt(s, rounding_precision=4) for k, s in self.shapes.items()},
             "wanted": None if self.wanted is None else dict(self.wanted),
-            "how": [self.gap_mm, self.turns, self.seconds, self.seed, self.most_sheets],
+            "how": [self.gap_mm, self.turns, self.seconds, self.seed, self.most_sheets]
+            + ([] if self.step_mm is None else [self.step_mm]),
             "fixed": [[f.key, f.sheet, f.rotation_deg, f.x_mm, f.y_mm] for f in self.fixed],
         }
         return hashlib.sha256(json.dumps(facts, sort_keys=True).encode()).hexdigest()
@@ -183,9 +186,10 @@ class _Search:
 
     def _by_strips(self, left: Mapping[str, int], seconds: float, sheet: int) -> list[Placement]:
         """Two searches at a time: along and across the sheet, then twice the better way with a better guess
-        of how many pieces it takes."""
+        of how many pieces it takes. Of a panel that may be shorter, all along it: shorter is better."""
         question = self.question
-        frames = [StripFrame(question.area, question.gap_mm, across) for across in (False, True)]
+        ways = (False, True) if question.step_mm is None else (True, True)
+        frames = [StripFrame(question.area, question.gap_mm, across) for across in ways]
         frames = [frame for frame in frames if frame.possible]
         if not frames:
             return []
@@ -193,13 +197,13 @@ class _Search:
         second = int(seconds - first + 0.5)
         guess = USUAL_SHARE * self.sheet_mm2
         tried = self._both([(frame, guess) for frame in frames], left, first, sheet)
-        best = max(tried, key=lambda each: each.area_mm2)
+        best = max(tried, key=lambda each: each.worth)
         if second >= LEAST_SECONDS and not self.stopping():
             fit = max(tried, key=lambda each: each.promise_mm2)
             mean = best.mean_mm2
             more = [(fit.frame, fit.promise_mm2 + mean * extra) for extra in (-0.6, 0.4)]
             tried = self._both(more, left, second, sheet + 7)
-            best = max([best, *tried], key=lambda each: each.area_mm2)
+            best = max([best, *tried], key=lambda each: each.worth)
         return best.laid
 
     def _both(
@@ -241,10 +245,14 @@ class _Search:
             return _Found(frame, [], 0.0, 0.0, mean)
         exact = {key: frame.to_strip(shape) for key, shape in self.question.shapes.items()}
         laid = keep_clear(
-            self.question.area, self.question.shapes, frame.fitted(strip, exact), self.question.gap_mm
+            self.question.area,
+            self.question.shapes,
+            frame.fitted(strip, exact, self.question.step_mm),
+            self.question.gap_mm,
         )
         kept = sum(self.inflated[piece.key].area for piece in laid)
-        return _Found(frame, laid, kept, asked * frame.length_mm / max(strip.length_mm, 1.0), mean)
+        length = strip.length_mm if self.question.step_mm is not None else 0.0
+        return _Found(frame, laid, kept, asked * frame.length_mm / max(strip.length_mm, 1.0), mean, length)
 
     def _some(self, left: Mapping[str, int], area_mm2: float) -> dict[str, int]:
         """Out of what is left, in proportion, pieces of so much area in all; every design that is left is in."""
@@ -270,3 +278,10 @@ class _Found:
     area_mm2: float
     promise_mm2: float
     mean_mm2: float
+    length_mm: float = 0.0
+    """Of a panel that may be shorter, what it takes."""
+
+    @property
+    def worth(self) -> tuple[float, float]:
+        """More is better."""
+        return round(self.area_mm2, 3), -self.length_mm

@@ -1,22 +1,27 @@
 """The area that a job's sheets offer; of a roll, panels as long as they have to be."""
 
+from collections.abc import Sequence
 from math import ceil
 
-from perisect.core.sheet.fill import Footprint
+import shapely
+
+from perisect.core.sheet.fill import Footprint, SheetPlan
 from perisect.core.sheet.grid import clear_band
 from perisect.core.sheet.nest import USUAL_SHARE
 from perisect.core.sheet.perimeter import area_inside_perimeter
+from perisect.core.sheet.placement import placed
 from perisect.core.sheet.placing import boxes_on, locked_on, set_by_hand
-from perisect.core.sheet.recipe import SheetRecipe
+from perisect.core.sheet.recipe import PANEL_STEP_MM, SheetRecipe
 from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.usable import UsableArea, usable_area
 
-STEP_MM = 5.0
-"""Panels are as many of these long."""
+EDGE_MM = 1e-3
+"""A piece may touch the edge."""
 
 
 def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
-    """A sheet's area; by number, a roll's panels are the shortest that need no more of them."""
+    """A sheet's area; by number, a roll's panels are the shortest that need no more of them in rows, or as long as they
+    can be where a nest may need fewer. What is nested then ends where it ends: `ended`."""
     whole = _area(sheet, sheet.on.height_mm)
     if sheet.on.kind == "sheet" or not footprints:
         return whole
@@ -26,22 +31,38 @@ def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
         return _area(sheet, _below(sheet, whole, footprints))
     if sheet.fill:
         return whole
+    most = _sheets(sheet, whole, footprints)
     if sheet.method == "nest":
         needed = sum(f.area_mm2 * f.copies for f in footprints) / USUAL_SHARE
-        panels = ceil(needed / whole.polygon.area) if whole.polygon.area else 1
-        length = needed / panels / max(1.0, whole.right_mm - whole.left_mm)
-        bare = sheet.on.height_mm - (whole.bottom_mm - whole.top_mm)
-        tallest = max(max(f.right_mm - f.left_mm, f.bottom_mm - f.top_mm) for f in footprints)
-        return _area(sheet, _step(max(length, tallest) + bare + 2 * STEP_MM, sheet.on.height_mm))
-    most = _sheets(sheet, whole, footprints)
-    low, high = 0, ceil(sheet.on.height_mm / STEP_MM)
+        if needed < (most[0] - 1) * whole.polygon.area:
+            return whole
+    low, high = 0, ceil(sheet.on.height_mm / PANEL_STEP_MM)
     while high - low > 1:
         middle = (low + high) // 2
-        if _sheets(sheet, _area(sheet, middle * STEP_MM), footprints) == most:
+        if _sheets(sheet, _area(sheet, middle * PANEL_STEP_MM), footprints) == most:
             high = middle
         else:
             low = middle
-    return _area(sheet, _step(high * STEP_MM, sheet.on.height_mm))
+    return _area(sheet, _step(high * PANEL_STEP_MM, sheet.on.height_mm))
+
+
+def ended(
+    sheet: SheetRecipe, area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan
+) -> UsableArea:
+    """The area of the shortest panels of a roll that hold what was nested as it stands, lower marks and all."""
+    if not sheet.ends_free or not plan.count:
+        return area
+    outlines = {f.key: f.outline for f in footprints}
+    pieces = [placed(outlines[piece.key], piece) for on_it in plan.sheets for piece in on_it]
+    lowest = max(piece.bounds[3] for piece in pieces)
+    bare = area.stock.height_mm - area.bottom_mm
+    for steps in range(ceil((lowest + bare) / PANEL_STEP_MM), ceil(area.stock.height_mm / PANEL_STEP_MM)):
+        shorter = _area(sheet, steps * PANEL_STEP_MM)
+        # Marks stand elsewhere on a shorter panel, and may need the room of a piece.
+        room = shapely.buffer(area_inside_perimeter(shorter, sheet).polygon, EDGE_MM)
+        if shapely.covers(room, pieces).all():
+            return shorter
+    return area
 
 
 def _below(sheet: SheetRecipe, whole: UsableArea, footprints: list[Footprint]) -> float:
@@ -63,4 +84,4 @@ def _sheets(sheet: SheetRecipe, area: UsableArea, footprints: list[Footprint]) -
 
 
 def _step(length_mm: float, most_mm: float) -> float:
-    return min(most_mm, ceil(length_mm / STEP_MM) * STEP_MM)
+    return min(most_mm, ceil(length_mm / PANEL_STEP_MM) * PANEL_STEP_MM)

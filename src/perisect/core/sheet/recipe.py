@@ -56,6 +56,10 @@ class CardRecipe(BaseModel):
     """Whether what room the pieces leave lies evenly between them, or all of it at the foot."""
 
 
+PANEL_STEP_MM = 5.0
+"""A roll's panels are as many of these long."""
+
+
 class SheetRecipe(BaseModel):
     """Stock and filling; `fill` fills one sheet and leaves each design's copies unused. A `perimeter_cut` is
     one line round everything on a sheet, `perimeter_margin_mm` outside it.
@@ -135,6 +139,11 @@ class SheetRecipe(BaseModel):
     def tooling(self) -> Tooling:
         """What lines are cut in and with: the stock's face and the plotter's knife."""
         return Tooling(self.on.face, self.cut_by.knife_offset_mm)
+
+    @property
+    def ends_free(self) -> bool:
+        """Whether a roll's panels end where what stands on them ends."""
+        return self.on.kind == "roll" and self.panel_mm is None and not self.fill and self.card is None
 
     @property
     def machine(self) -> Machine:

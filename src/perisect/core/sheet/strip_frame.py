@@ -58,12 +58,16 @@ class StripFrame:
         """A shape in the strip's world."""
         return shapely.transform(shape, lambda xy: xy[:, ::-1] * (-1, 1)) if self.across else shape
 
-    def fitted(self, strip: Strip, shapes: Mapping[str, shapely.Polygon]) -> list[Placement]:
+    def fitted(
+        self, strip: Strip, shapes: Mapping[str, shapely.Polygon], step_mm: float | None = None
+    ) -> list[Placement]:
         """The pieces of a strip that the sheet's length takes, on the sheet. Those that lie where the two parts
         of the strip meet are left out, as few of them as will do; the parts move into each other's hollows.
 
         Args:
             shapes: without their gaps, in the strip's world.
+            step_mm: of a panel that is cut shorter by as many of these as it may be; the marks at the strip's
+                beginning, and the pieces there, come nearer to its end by that.
         """
         first = _Part([(p, placed(shapes[p.key], p)) for p in strip.from_left], self.half)
         second = _Part([(p, placed(shapes[p.key], p)) for p in strip.to_right], self.half)
@@ -75,6 +79,12 @@ class StripFrame:
         for n in np.argsort(-kept[over < HOLLOW_MM], kind="stable")[:MOST_CUTS]:
             i, j = tried[n]
             left, right = first.up_to(ends[i]), second.moved(begins[j], self.length_mm)
+            if step_mm is not None:
+                shorter = max(0.0, float(-over[i, j]) // step_mm * step_mm)
+                left = _moved(left, shorter)
+                if over[i, j] <= HAIR_MM or _apart(left, right, 2 * self.half):
+                    return [self._on_sheet(p) for p, _ in (*left, *right)]
+                continue
             # No empty band across the sheet: what is left is in one piece, at its end. The marks at the other end
             # are not come near.
             band = min(-over[i, j], self.length_mm + begins[j] - self.corners.left_mm)
@@ -116,11 +126,18 @@ class _Part:
 
     def moved(self, begin: float, by_mm: float) -> list[tuple[Placement, shapely.Polygon]]:
         """The pieces that begin from there on, moved along."""
-        return [
-            (replace(laid, x_mm=laid.x_mm + by_mm), shapely.transform(shape, lambda xy: xy + (by_mm, 0)))
-            for (laid, shape), at in zip(self.pieces, self.begin, strict=True)
-            if at >= begin
-        ]
+        return _moved(
+            [piece for piece, at in zip(self.pieces, self.begin, strict=True) if at >= begin], by_mm
+        )
+
+
+def _moved(
+    pieces: list[tuple[Placement, shapely.Polygon]], by_mm: float
+) -> list[tuple[Placement, shapely.Polygon]]:
+    return [
+        (replace(laid, x_mm=laid.x_mm + by_mm), shapely.transform(shape, lambda xy: xy + (by_mm, 0)))
+        for laid, shape in pieces
+    ]
 
 
 def _apart(
