@@ -148,7 +148,8 @@ def test_a_safe_border_comes_from_the_narrowest_group_that_has_sheets_enough(
     logged("desk", "a4", 0.1, 30)
     found = api.get(url).json()
     assert found["group"] == "here"
-    assert 0.18 < found["border_mm"] < 0.25
+    # 0.196 by full knowledge; what 31 sheets leave open of how slips are spread is a third of that at most.
+    assert 0.18 < found["border_mm"] < 0.196 * 4 / 3
     assert found["sheets"] == 31
     assert found["lost"]["d1"] < 0.001  # at 2 mm
 
