@@ -8,8 +8,8 @@ from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.findings import findings_of
 from perisect.core.job.rest import what_fits
 from perisect.core.ledger.cost import cost_of, full_ink_px
-from perisect.core.sheet.panel import STEP_MM
 from perisect.core.sheet.placing import shapes_on
+from perisect.core.sheet.recipe import PANEL_STEP_MM
 from perisect.core.sheet.shop_records import EXAMPLE_PLOTTERS, EXAMPLE_PRINTERS, EXAMPLE_STOCKS
 from tests.core.test_sheet import planned, rectangle
 
@@ -44,7 +44,7 @@ def test_a_panel_is_no_longer_than_its_stickers_need() -> None:
             shape.bounds[3] for shape in shapes_on({f.key: f for f in plan.footprints}, plan.sheets.sheets[0])
         )
         # Grip and margin below, a row of marks, and the step of a panel.
-        assert plan.area.stock.height_mm - lowest < 20 + 32 + 2 * STEP_MM
+        assert plan.area.stock.height_mm - lowest < 20 + 32 + 2 * PANEL_STEP_MM
     assert lengths == sorted(lengths)
     assert lengths[0] < 130
 

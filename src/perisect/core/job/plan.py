@@ -165,7 +165,13 @@ def plan_job(
         layout = parted(
             lay_out(inside, groups.footprints, sheet, nested), groups, area, footprints, sheet.fill
         )
-    if layout.question is not None and not layout.waiting:
+    if (layout.rows_won or layout.waiting) and sheet.ends_free and not groups.members:
+        # Where a nest was given whole panels, rows need shorter ones.
+        in_rows = sheet.model_copy(update={"method": "rows"})
+        area = area_of(in_rows, spaced)
+        rows = lay_out(area_inside_perimeter(area, in_rows), spaced, in_rows, nested)
+        layout = replace(layout, plan=rows.plan)
+    elif layout.question is not None:
         shorter = ended(sheet, area, spaced, layout.plan)
         if shorter is not area:
             standing = [piece for on_it in layout.plan.sheets for piece in on_it]

@@ -244,15 +244,14 @@ class _Search:
         if strip is None:
             return _Found(frame, [], 0.0, 0.0, mean)
         exact = {key: frame.to_strip(shape) for key, shape in self.question.shapes.items()}
-        laid = keep_clear(
-            self.question.area,
-            self.question.shapes,
-            frame.fitted(strip, exact, self.question.step_mm),
-            self.question.gap_mm,
-        )
+        if self.question.step_mm is None:
+            fitted, shorter = frame.fitted(strip, exact), 0.0
+        else:
+            fitted, shorter = frame.shortened(strip, exact, self.question.step_mm)
+        laid = keep_clear(self.question.area, self.question.shapes, fitted, self.question.gap_mm)
         kept = sum(self.inflated[piece.key].area for piece in laid)
-        length = strip.length_mm if self.question.step_mm is not None else 0.0
-        return _Found(frame, laid, kept, asked * frame.length_mm / max(strip.length_mm, 1.0), mean, length)
+        promise = asked * frame.length_mm / max(strip.length_mm, 1.0)
+        return _Found(frame, laid, kept, promise, mean, shorter)
 
     def _some(self, left: Mapping[str, int], area_mm2: float) -> dict[str, int]:
         """Out of what is left, in proportion, pieces of so much area in all; every design that is left is in."""
@@ -278,10 +277,10 @@ class _Found:
     area_mm2: float
     promise_mm2: float
     mean_mm2: float
-    length_mm: float = 0.0
-    """Of a panel that may be shorter, what it takes."""
+    shorter_mm: float = 0.0
+    """By how much a panel that may be shorter is."""
 
     @property
     def worth(self) -> tuple[float, float]:
         """More is better."""
-        return round(self.area_mm2, 3), -self.length_mm
+        return round(self.area_mm2, 3), self.shorter_mm

@@ -58,16 +58,12 @@ class StripFrame:
         """A shape in the strip's world."""
         return shapely.transform(shape, lambda xy: xy[:, ::-1] * (-1, 1)) if self.across else shape
 
-    def fitted(
-        self, strip: Strip, shapes: Mapping[str, shapely.Polygon], step_mm: float | None = None
-    ) -> list[Placement]:
+    def fitted(self, strip: Strip, shapes: Mapping[str, shapely.Polygon]) -> list[Placement]:
         """The pieces of a strip that the sheet's length takes, on the sheet. Those that lie where the two parts
         of the strip meet are left out, as few of them as will do; the parts move into each other's hollows.
 
         Args:
             shapes: without their gaps, in the strip's world.
-            step_mm: of a panel that is cut shorter by as many of these as it may be; the marks at the strip's
-                beginning, and the pieces there, come nearer to its end by that.
         """
         first = _Part([(p, placed(shapes[p.key], p)) for p in strip.from_left], self.half)
         second = _Part([(p, placed(shapes[p.key], p)) for p in strip.to_right], self.half)
@@ -79,12 +75,6 @@ class StripFrame:
         for n in np.argsort(-kept[over < HOLLOW_MM], kind="stable")[:MOST_CUTS]:
             i, j = tried[n]
             left, right = first.up_to(ends[i]), second.moved(begins[j], self.length_mm)
-            if step_mm is not None:
-                shorter = max(0.0, float(-over[i, j]) // step_mm * step_mm)
-                left = _moved(left, shorter)
-                if over[i, j] <= HAIR_MM or _apart(left, right, 2 * self.half):
-                    return [self._on_sheet(p) for p, _ in (*left, *right)]
-                continue
             # No empty band across the sheet: what is left is in one piece, at its end. The marks at the other end
             # are not come near.
             band = min(-over[i, j], self.length_mm + begins[j] - self.corners.left_mm)
@@ -93,6 +83,28 @@ class StripFrame:
             if over[i, j] <= HAIR_MM or _apart(left, right, 2 * self.half):
                 return [self._on_sheet(p) for p, _ in (*left, *right)]
         return []
+
+    def shortened(
+        self, strip: Strip, shapes: Mapping[str, shapely.Polygon], step_mm: float
+    ) -> tuple[list[Placement], float]:
+        """The pieces of a strip on a panel that is cut shorter by as many steps as it may be, and by how much: the
+        marks at the strip's beginning, and the pieces there, come nearer to its end, but not between the marks there.
+        Of a strip that is longer than the panel, what the panel takes.
+
+        Args:
+            shapes: without their gaps, in the strip's world.
+        """
+        first = _Part([(p, placed(shapes[p.key], p)) for p in strip.from_left], self.half)
+        second = _Part([(p, placed(shapes[p.key], p)) for p in strip.to_right], self.half)
+        right = _moved(second.pieces, self.length_mm)
+        end = float(first.end.max(initial=0.0))
+        between = self.length_mm + float(second.begin.min(initial=0.0)) - end
+        most = min(between + HOLLOW_MM, self.length_mm - self.corners.right_mm - end)
+        for steps in range(int(most // step_mm), -1, -1):
+            left = _moved(first.pieces, steps * step_mm)
+            if steps * step_mm <= between + HAIR_MM or _apart(left, right, 2 * self.half):
+                return [self._on_sheet(p) for p, _ in (*left, *right)], steps * step_mm
+        return self.fitted(strip, shapes), 0.0
 
     def _on_sheet(self, piece: Placement) -> Placement:
         x, y = piece.x_mm - self.half, piece.y_mm - self.half
