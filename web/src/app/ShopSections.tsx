@@ -129,10 +129,10 @@ function Amount({ label, value, log, onKeep }: { label: string; value: number; l
   });
   return (
     <div className="flex h-8 items-center justify-between gap-3">
-      <label htmlFor={id} className="grow text-quiet">{label}</label>
+      <label htmlFor={id} className="grow whitespace-nowrap text-quiet">{label}</label>
       {measured !== undefined && measured !== value && (
-        <button type="button" className="text-[12.5px] text-act underline underline-offset-2" aria-label={`Take ${measured} for ${label}, as the log has it`} onClick={() => onKeep(measured)}>
-          {measured} by the log, {log!.times} times
+        <button type="button" className="text-[12.5px] whitespace-nowrap text-act underline underline-offset-2" title={`Measured ${log!.times} times. Take it.`} aria-label={`Take ${measured} for ${label}, as the log has it`} onClick={() => onKeep(measured)}>
+          log: {measured}
         </button>
       )}
       <input {...input} id={id} inputMode="decimal" className="figure w-20 rounded border border-rule px-2 py-0.5 text-right text-[13px] focus:border-act" />
