@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Download } from "lucide-react";
+import { useState } from "react";
 
 import { call, urlOf } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
@@ -32,12 +33,15 @@ export function PlatesSection({ number }: { number: number }) {
   const tell = useNotice();
   const client = useQueryClient();
   const path = { job_id: job.id, number: number + 1 };
+  const plates = shop?.plates ?? {};
+  // Read for those who look, or have plates: a sheet that is being undone has no lines to be read.
+  const [isOpen, setOpen] = useState(false);
   const { data: totals } = useQuery({
+    enabled: isOpen || Object.keys(plates).length > 0,
     queryKey: ["line totals", job.id, job.revision, number],
     queryFn: ({ signal }) => call("get_line_totals", { path, signal }),
     staleTime: Infinity,
   });
-  const plates = shop?.plates ?? {};
   const named = [...(totals ?? []).map((each) => each.process), ...AREAS.map((each) => each.kind)].filter((each) => plates[each]);
   const { data: found } = useQuery({
     queryKey: ["plates", job.id, job.revision, number, plates],
@@ -50,7 +54,7 @@ export function PlatesSection({ number }: { number: number }) {
       .then((now) => client.setQueryData(SHOP_KEY, now))
       .catch(tell);
   return (
-    <Fold title="Plates for a RIP that cuts" told={named.length ? named.map((each) => plates[each]!.name).join(", ") : "none named"}>
+    <Fold title="Plates for a RIP that cuts" onOpen={setOpen} told={named.length ? named.map((each) => plates[each]!.name).join(", ") : "none named"}>
       <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line, and prints white or varnish, by the exact name of its plate. Names are kept for all jobs; what has none stays out of the file.</p>
       {totals?.map(({ process, count: lines }) => (
         <div key={process}>
