@@ -17,6 +17,16 @@ def test_corners_are_spread_over_the_sheet() -> None:
     assert (from_lifted[lifted] + 1e3 * np.eye(LATER)).min() > 40
 
 
+def test_of_ten_stickers_every_row_and_column_has_one_that_is_lifted() -> None:
+    """One above three rows of three, as ten squares of 60 mm stand on A4."""
+    places = np.array([(1, 0), *((x, y) for y in (1, 2, 3) for x in (0, 1, 2))], float) * 66
+    lifted = places[corners_to_lift(places, is_first=False)] / 66
+    assert set(lifted[:, 0]) == {0, 1, 2}
+    assert set(lifted[:, 1]) == {0, 1, 2, 3}
+    # The sheet's four outermost stickers are among them.
+    assert {(1, 0), (0, 3), (2, 3)} <= {tuple(each) for each in lifted.tolist()}
+
+
 def test_a_first_sheet_is_looked_at_more_closely() -> None:
     lifted = corners_to_lift(GRID, is_first=True)
     assert len(lifted) == len(set(lifted)) == FIRST

@@ -7,11 +7,15 @@ FIRST, LATER = 16, 6
 """Stickers to lift of the first sheet that is cut with a setting, and of later ones. Where one sticker in six clings,
 sixteen corners miss it on one sheet in eighteen, six on one in three."""
 
+SOFT_MM2 = 1.0
+"""So that two stickers may stand at one place."""
+
 
 def corners_to_lift(places_mm: NDArray[np.float64], is_first: bool) -> list[int]:
     """Numbers of stickers, rising, spread over the sheet: stock and mat are not the same everywhere.
 
-    Each is the one furthest from those before it (Gonzalez 1985), the first one furthest from the middle.
+    The first is furthest from the middle; each other one is where those before it push least, by the inverse square of
+    their distance: of places that are as far from the nearest one, the one that is freer all round.
 
     Args:
         places_mm: (n, 2) middles of a sheet's stickers.
@@ -21,9 +25,9 @@ def corners_to_lift(places_mm: NDArray[np.float64], is_first: bool) -> list[int]
         return []
     off = np.hypot(*(places_mm - places_mm.mean(axis=0)).T)
     chosen = [int(off.argmax())]
-    near = np.full(len(places_mm), np.inf)
+    push = np.zeros(len(places_mm))
     while len(chosen) < many:
-        near = np.minimum(near, np.hypot(*(places_mm - places_mm[chosen[-1]]).T))
-        near[chosen] = -1.0
-        chosen.append(int(near.argmax()))
+        push += 1 / (((places_mm - places_mm[chosen[-1]]) ** 2).sum(axis=1) + SOFT_MM2)
+        push[chosen] = np.inf
+        chosen.append(int(push.argmin()))
     return sorted(chosen)
