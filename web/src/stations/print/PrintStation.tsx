@@ -1,17 +1,19 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { call, type Print, urlOf } from "../../api/client";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import { ART, FILM, MARKS } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
+import { STATIONS } from "../../job/stubs";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useNotice } from "../../ui/Notice";
 import { Fold, OneOpen } from "../../ui/Fold";
 import { Row, Section } from "../../ui/Reading";
-import { Findings } from "../Findings";
+import { Findings, needLooking } from "../Findings";
 import { JobSheet } from "../JobSheet";
 import { SheetPager } from "../SheetPager";
 import { EmptyTable, Station } from "../Station";
@@ -96,6 +98,26 @@ function ToLookAt() {
   const findings = [...(view?.findings ?? []), ...(head?.findings ?? [])];
   if (!findings.length) return null;
   return <Findings title="Before a sheet is spent" findings={findings} />;
+}
+
+/** What the stations before have to say still, where paper has not been spent on it yet. */
+function StillOpen() {
+  const { job } = useJob();
+  const open = STATIONS.slice(0, 3)
+    .map(({ path, name }) => ({ path, name, many: needLooking(job.findings).filter((each) => each.station === path).length }))
+    .filter(({ many }) => many > 0);
+  if (!open.length) return null;
+  return (
+    <p className="px-3.5 pb-1.5 text-look">
+      Not looked at yet:{" "}
+      {open.map(({ path, name, many }, n) => (
+        <span key={path}>
+          {n > 0 && ", "}
+          <Link to={`/jobs/${job.id}/${path}`} className="underline underline-offset-2">{`${many} at ${name}`}</Link>
+        </span>
+      ))}
+    </p>
+  );
 }
 
 /** Film over the sheet: between the marks, which stay bare. */
@@ -203,6 +225,7 @@ export function PrintStation() {
             )}
           </p>
         )}
+        {!printed && <StillOpen />}
         {batch && isOpen(batch) && <Batch prints={batch} />}
         {out.map((each) => <HandedOut key={each.id} print={each} />)}
         {under.map((each) => each.copies === 1 && each.waiting && <Waiting key={each.id} print={each} />)}
