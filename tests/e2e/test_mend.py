@@ -67,6 +67,36 @@ def test_a_checkerboard_a_white_page_with_specks_and_a_photograph(page: Page) ->
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("3 pieces")
 
 
+def on_white(picture: bytes) -> bytes:
+    """A clear picture on a white page."""
+    art = Image.open(io.BytesIO(picture)).convert("RGBA")
+    page = Image.new("RGBA", (art.width + 80, art.height + 80), "white")
+    page.alpha_composite(art, (40, 40))
+    file = io.BytesIO()
+    page.convert("RGB").save(file, "PNG")
+    return file.getvalue()
+
+
+def test_what_nobody_looked_at_is_said_before_paper_is_spent_on_it(page: Page) -> None:
+    new_job(page)
+    drop(page, {"disc.png": on_white(DISC)})
+    remove = page.get_by_role("button", name="Remove the background")
+    expect(remove).to_be_visible()
+    page.keyboard.press("4")
+    unseen = page.get_by_label("Readings").get_by_text("Still to look at:")
+    # Its ground, and that 254 ppi are few.
+    expect(unseen).to_contain_text("2 at Artwork")
+    page.get_by_role("link", name="2 at Artwork").click()
+    remove.click()
+    expect(remove).to_be_hidden()
+    page.keyboard.press("4")
+    expect(unseen).to_contain_text("1 at Artwork")
+    page.get_by_role("radio", name="Printer link").click()
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible()
+    expect(unseen).to_be_hidden()
+
+
 def test_a_shadow_and_a_tolerance_are_chosen_under_background(page: Page) -> None:
     new_job(page)
     drop(page, {"buoy.png": saved(pictures.shadowed()[0])})

@@ -67,6 +67,25 @@ def test_an_order_goes_from_entry_to_packing_list_with_a_bad_sticker_made_again(
     expect(page.get_by_role("list").get_by_text("Lower mill")).to_be_visible()
 
 
+def test_what_the_log_says_of_a_rate_is_taken_by_a_click(page: Page) -> None:
+    log = [{"rate": "print_min", "value": 1.62, "times": 23}]
+    page.route("**/api/shop/rates/log", lambda route: route.fulfill(json=log))
+    page.goto("/shop")
+    rates = page.get_by_role("region", name="What hours and wear cost")
+    field = rates.get_by_label("Printing a sheet, min", exact=True)
+    before = field.input_value()
+    assert before != "1.6"
+    rates.get_by_role("button", name="Take 1.6 for Printing a sheet, min, as the log has it").click()
+    expect(field).to_have_value("1.6")
+    # What agrees with the log is no longer pointed at.
+    expect(rates.get_by_role("button", name=re.compile("as the log has it"))).to_be_hidden()
+    page.reload()
+    expect(field).to_have_value("1.6")
+    field.fill(before)
+    field.press("Enter")
+    expect(rates.get_by_role("button", name=re.compile("as the log has it"))).to_be_visible()
+
+
 def test_a_backup_is_put_into_an_empty_shop(
     page: Page, browser: Browser, running: Shop, tmp_path: Path
 ) -> None:

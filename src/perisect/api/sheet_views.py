@@ -102,9 +102,9 @@ class SheetsView(BaseModel):
     """Sheets of the plotter's log that say so; 0 where it is what a plotter of this kind does."""
 
 
-def sheets_view(planned: Planned, history: History) -> SheetsView:
+def sheets_view(planned: Planned, history: History, in_order: bool = False) -> SheetsView:
     """Filled sheets for the screen, with what is to be expected of the plotter."""
-    plan, errors = planned.plan, planned.errors(history)
+    plan, errors = planned.plan, planned.errors(history, in_order)
     empty = plan.area.polygon.is_empty
     inked = ink_shapes(plan.area.marks, plan.area.machine.marks)
     card = plan.recipe.sheet.card

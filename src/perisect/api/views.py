@@ -271,7 +271,7 @@ def job_view(now: JobNow) -> JobView:
         can_redo=now.can_redo,
         recipe=now.recipe,
         designs=design_views(now.planned),
-        sheets=sheets_view(now.planned, now.history),
+        sheets=sheets_view(now.planned, now.history, in_order=True),
         findings=list(now.planned.findings),
         prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
         way=now.way,

@@ -31,19 +31,20 @@ class Planned:
 
     def __init__(self, plan: JobPlan, key: str) -> None:
         self.plan, self.key = plan, key
-        self._errors: tuple[History, SheetErrors] | None = None
+        self._errors: dict[bool, tuple[History, SheetErrors]] = {}
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """What every station has to say."""
         return findings_of(self.plan)
 
-    def errors(self, history: History) -> SheetErrors:
-        """The cut error to expect at every sticker, by what the plotter's log says; the last answer is kept."""
-        known, errors = self._errors or (None, None)
+    def errors(self, history: History, in_order: bool) -> SheetErrors:
+        """The cut error to expect at every sticker, by what the plotter's log says, and by the order of the cut where
+        that is asked for; the last answers are kept."""
+        known, errors = self._errors.get(in_order, (None, None))
         if errors is None or known != history:
-            errors = sheet_errors(self.plan, history, self.cut_files.turns)
-            self._errors = (history, errors)
+            errors = sheet_errors(self.plan, history, self.cut_files.turns if in_order else None)
+            self._errors[in_order] = (history, errors)
         return errors
 
     @cached_property

@@ -51,7 +51,8 @@ def predicted_error(
         ValueError: fewer than three marks, or all on one line.
     """
     places = np.asarray(places_mm, float).reshape(-1, 2)
-    sensed = history.sensing_mm**2 * np.diagonal(registration_spread(marks_mm, places))
+    at, inverse = _affine(marks_mm, places)
+    sensed = history.sensing_mm**2 * np.einsum("ni,ij,nj->n", at, inverse, at)
     crept = history.creep_mm**2 * np.asarray(turns, float)
     bias = (history.bias.error_at(places, middle_mm) ** 2).sum(axis=1)
     return np.asarray(np.sqrt(2 * (sensed + crept + history.scatter_mm**2) + bias))
@@ -63,22 +64,27 @@ def registration_spread(
     """(n, n) covariance along each axis of what a registration is off by at (n, 2) places, for marks sensed with a
     variance of one.
 
-    The registration is a least-squares affine map: between d and e it is d (D'D)^-1 e' with d = (x, y, 1) and the rows
-    of D those of the marks.
-
     Raises:
         ValueError: fewer than three marks, or all on one line.
     """
-    marks, places = np.asarray(marks_mm, float), places_mm
+    at, inverse = _affine(marks_mm, places_mm)
+    return np.asarray(at @ inverse @ at.T)
+
+
+def _affine(
+    marks_mm: Sequence[tuple[float, float]], places_mm: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Of the least-squares affine map through marks: (n, 3) d = (x, y, 1) of the places and (D'D)^-1 with the marks' as
+    the rows of D, so that what it is off by at two places has the covariance d (D'D)^-1 e'."""
+    marks = np.asarray(marks_mm, float)
     if len(marks) < 3:
         raise ValueError("a registration needs at least three marks")
     middle = marks.mean(axis=0)
     design = np.column_stack([marks - middle, np.ones(len(marks))])
     if np.linalg.matrix_rank(design) < 3:
         raise ValueError("the marks lie on one line")
-    inverse = np.linalg.inv(design.T @ design)
-    at = np.column_stack([places - middle, np.ones(len(places))])
-    return np.asarray(at @ inverse @ at.T)
+    at = np.column_stack([places_mm - middle, np.ones(len(places_mm))])
+    return at, np.linalg.inv(design.T @ design)
 
 
 def outside_marks(marks_mm: Sequence[tuple[float, float]], places_mm: ArrayLike) -> NDArray[np.bool_]:

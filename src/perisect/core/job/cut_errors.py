@@ -10,6 +10,9 @@ from perisect.core.cutting.error_map import NO_HISTORY, VISIBLE_MM, History, out
 from perisect.core.job.plan import JobPlan
 from perisect.core.sheet.placement import matrix
 
+MOST_IN_ORDER = 60
+"""Stickers of a sheet for which the order of their cut is found for this."""
+
 
 @dataclass(frozen=True)
 class SheetErrors:
@@ -33,7 +36,8 @@ def sheet_errors(
     """Predicted errors from where the marks stand and what the plotter's log says of it.
 
     Args:
-        turns: of each sticker of a sheet the line that it is cut as, asked for where sheets creep.
+        turns: of each sticker of a sheet the line that it is cut as, asked for where sheets creep; to find the way of
+            the knife takes some time, so where it is not given, or stickers are many, each counts as one in the middle.
     """
     on = plan.area.stock
     middle = (on.width_mm / 2, on.height_mm / 2)
@@ -44,7 +48,9 @@ def sheet_errors(
     for number, sheet in enumerate(plan.sheets.sheets):
         turned = [(matrix(p), boxes[p.key]) for p in sheet]
         places = np.array([corners @ m[:, :2].T + m[:, 2] for m, corners in turned])
-        at = np.repeat(turns(number), 4) if turns is not None and history.creep_mm > 0 else 0
+        at: NDArray[np.float64] | float = (len(sheet) + 1) / 2
+        if turns is not None and history.creep_mm > 0 and len(sheet) <= MOST_IN_ORDER:
+            at = np.repeat(turns(number).astype(float), 4)
         errors = predicted_error(marks, places, history, middle, at).reshape(len(sheet), 4).max(axis=1)
         beyond = np.any(outside_marks(marks, places).reshape(len(sheet), 4), axis=1)
         outside.append(tuple(bool(each) for each in beyond))

@@ -109,7 +109,7 @@ function StillOpen() {
   if (!open.length) return null;
   return (
     <p className="px-3.5 pb-1.5 text-look">
-      Not looked at yet:{" "}
+      Still to look at:{" "}
       {open.map(({ path, name, many }, n) => (
         <span key={path}>
           {n > 0 && ", "}
