@@ -108,16 +108,18 @@ def restore(file: IO[bytes]) -> Backup:
     """
     try:
         with zipfile.ZipFile(file) as archive:
-            entries = _checked(archive)
-            return _put_back(archive, entries)
+            entries, lacking = _checked(archive)
+            return _put_back(archive, entries, lacking)
     except (zipfile.BadZipFile, EOFError, NotImplementedError, OverflowError, zipfile.LargeZipFile) as error:
         raise BackupError("This is no whole zip file. Take another copy of the backup.") from error
 
 
 Entries = dict[str, tuple[str, int]]
+Lacking = dict[str, set[str]]
 
 
-def _checked(archive: zipfile.ZipFile) -> Entries:
+def _checked(archive: zipfile.ZipFile) -> tuple[Entries, Lacking]:
+    """What it holds, and the columns that its tables lack beside this shop's."""
     try:
         info = archive.getinfo(MANIFEST)
     except KeyError as error:
@@ -135,7 +137,9 @@ def _checked(archive: zipfile.ZipFile) -> Entries:
     if form != FORMAT:
         raise BackupError(f"This file says it is “{form[:40]}”, and this shop reads “{FORMAT}”.")
     with dump.connection() as connection:
-        if (here := dump.revision(connection)) != of:
+        here = dump.revision(connection)
+        lacking = dump.lacking_since(of, here)
+        if lacking is None:
             raise BackupError(
                 f"This backup is of tables of version {of[:20]}, and this shop has {here}. "
                 "Put it back with the version that made it, then go on with this one."
@@ -148,7 +152,7 @@ def _checked(archive: zipfile.ZipFile) -> Entries:
     for name, (digest, size) in entries.items():
         if _digest(archive, name, size) != digest:
             raise BackupError(f"“{name}” in this backup is damaged. Take another copy of it.")
-    return entries
+    return entries, lacking
 
 
 def _check_names(archive: zipfile.ZipFile, entries: Entries) -> None:
@@ -189,7 +193,7 @@ def _blocks(archive: zipfile.ZipFile, name: str, size: int) -> Iterator[bytes]:
             yield block
 
 
-def _put_back(archive: zipfile.ZipFile, entries: Entries) -> Backup:
+def _put_back(archive: zipfile.ZipFile, entries: Entries, lacking: Lacking) -> Backup:
     many = size = rows = 0
     with dump.connection() as connection:
         # Nobody begins anything while the shop is filled.
@@ -210,7 +214,8 @@ def _put_back(archive: zipfile.ZipFile, entries: Entries) -> Backup:
                     + (" WHERE key <> 'passphrase'" if table == "shop_setting" else "")
                 )
             for table in dump.KEPT:
-                rows += _fill(connection, archive, table, entries[f"tables/{table}.csv"][1])
+                size_of_it = entries[f"tables/{table}.csv"][1]
+                rows += _fill(connection, archive, table, size_of_it, lacking.get(table, set()))
             dump.settle(connection)
         except psycopg.Error as error:
             log.warning("backup does not fit", reason=str(error)[:300])
@@ -218,12 +223,14 @@ def _put_back(archive: zipfile.ZipFile, entries: Entries) -> Backup:
     return Backup(rows, many, size)
 
 
-def _fill(connection: psycopg.Connection, archive: zipfile.ZipFile, table: str, size: int) -> int:
+def _fill(
+    connection: psycopg.Connection, archive: zipfile.ZipFile, table: str, size: int, lacking: set[str]
+) -> int:
     name = f"tables/{table}.csv"
     with archive.open(name) as source:
         head = source.readline(100_000)
     columns = [column.strip().strip('"') for column in head.decode("utf-8", "replace").split(",")]
-    if sorted(columns) != sorted(dump.columns_of(connection, table)):
+    if sorted({*columns, *lacking}) != sorted(dump.columns_of(connection, table)):
         raise BackupError(f"The columns of “{table}” in this backup are not those of this shop.")
     dump.read_csv(connection, table, _blocks(archive, name, size), columns)
     count = connection.execute(f'SELECT count(*) FROM "{table}"').fetchone()

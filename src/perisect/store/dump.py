@@ -63,6 +63,27 @@ def revision(connection: psycopg.Connection) -> str:
     return "" if row is None else str(row[0])
 
 
+ADDED = {
+    "0012": {"cut_book": {"blade_m"}, "ladder_cut": {"taken_force", "taken_m"}},
+    "0013": {"run": {"counted_at"}},
+}
+"""Columns that may be empty, by the migration that did no more than add them."""
+
+
+def lacking_since(of: str, here: str) -> dict[str, set[str]] | None:
+    """Columns by table that tables of version `of` lack; None where they differ otherwise."""
+    lacking: dict[str, set[str]] = {}
+    if of == here:
+        return lacking
+    since = [f"{number:04}" for number in range(int(of) + 1, int(here) + 1)] if of.isdecimal() else []
+    if not since or not set(since) <= ADDED.keys():
+        return None
+    for version in since:
+        for table, columns in ADDED[version].items():
+            lacking[table] = lacking.get(table, set()) | columns
+    return lacking
+
+
 def is_empty(connection: psycopg.Connection) -> bool:
     """Whether nothing was ever begun in this shop."""
     for table in BEGUN:
