@@ -47,7 +47,7 @@ export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schema
       <p className="pb-1 text-[12.5px] text-quiet">
         {chosen.size ? `${count(chosen.size, "sticker")} chosen: only these are cut again.` : "Click the stickers that cling, or cut all again. Keep hands off the carriage while it moves."}
       </p>
-      <Toggle label="With a step more of force" on={harder} onChange={setHarder} />
+      <div className="-mx-3.5"><Toggle label="With a step more of force" on={harder} onChange={setHarder} /></div>
       <p className="flex flex-wrap gap-1.5">
         <Button onClick={() => again(null)}>{chosen.size ? "These again" : "All again"}</Button>
         {totals.length > 1 && totals.map(({ process }) => <Button key={process} onClick={() => again(process)}>{`Only ${titleOf(process)} again`}</Button>)}
