@@ -2,6 +2,7 @@
 
 import subprocess
 import sys
+from dataclasses import replace
 
 import pytest
 import shapely
@@ -132,6 +133,19 @@ def test_a_nest_on_a_roll_is_printed_on_the_panel_it_was_planned_on() -> None:
     assert again.area.stock == found.area.stock
     assert again.area.marks == found.area.marks
     assert again.sheets.sheets == found.sheets.sheets
+
+
+@pytest.mark.parametrize("method", ["rows", "nest", "hand"])
+def test_a_panel_is_never_too_short_for_its_own_marks(method: str) -> None:
+    """One piece of 22 x 17 mm would do with a panel on which the marks run into each other."""
+    small = planned((400, 300, 20.0), (400, 300, 20.0), border_mm=1.0, copies=1, fill=False)
+    set_by_hand = [stand(120, 60)] if method == "hand" else []
+    found = on_roll(
+        small, lambda question: nest(replace(question, seconds=2)), method=method, placements=set_by_hand
+    )
+    told = {finding.code for finding in findings_of(found)}
+    assert found.sheets.count >= 1
+    assert not told & {"marks_lost", "marks_close", "outside"}
 
 
 def test_a_nest_on_a_roll_takes_the_length_that_it_takes() -> None:

@@ -27,6 +27,11 @@ def mark_findings(area: UsableArea, plan: SheetPlan) -> list[Finding]:
     return [each for each in found if each is not None]
 
 
+def marks_hold(area: UsableArea) -> bool:
+    """Whether the marks stand on the sheet, clear of each other, and far enough apart to fix a turn."""
+    return _lost(area) is None and _too_close(area) is None
+
+
 def _ink_mm(area: UsableArea) -> float:
     marks = area.machine.marks
     return max(marks.ring_outer_mm, marks.line_mm / 2)

@@ -7,6 +7,7 @@ import shapely
 
 from perisect.core.sheet.fill import Footprint, SheetPlan
 from perisect.core.sheet.grid import clear_band
+from perisect.core.sheet.mark_check import marks_hold
 from perisect.core.sheet.nest import USUAL_SHARE
 from perisect.core.sheet.perimeter import area_inside_perimeter
 from perisect.core.sheet.placement import placed
@@ -15,6 +16,8 @@ from perisect.core.sheet.recipe import PANEL_STEP_MM, SheetRecipe
 from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.usable import UsableArea, usable_area
 
+NOWHERE = -1, -1
+"""Sheets and missing pieces where there is no room, or none for marks."""
 EDGE_MM = 1e-3
 """A piece may touch the edge."""
 
@@ -32,6 +35,8 @@ def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
     if sheet.fill:
         return whole
     most = _sheets(sheet, whole, footprints)
+    if most == NOWHERE:
+        return whole
     if sheet.method == "nest":
         needed = sum(f.area_mm2 * f.copies for f in footprints) / USUAL_SHARE
         if needed < (most[0] - 1) * whole.polygon.area:
@@ -60,7 +65,7 @@ def ended(
         shorter = _area(sheet, steps * PANEL_STEP_MM)
         # Marks stand elsewhere on a shorter panel, and may need the room of a piece.
         room = shapely.buffer(area_inside_perimeter(shorter, sheet).polygon, EDGE_MM)
-        if shapely.covers(room, pieces).all():
+        if marks_hold(shorter) and shapely.covers(room, pieces).all():
             return shorter
     return area
 
@@ -69,7 +74,10 @@ def _below(sheet: SheetRecipe, whole: UsableArea, footprints: list[Footprint]) -
     """Length that ends below the lowest piece set by hand and leaves room for the lower marks."""
     by_key = {f.key: f for f in footprints}
     lowest = max((box[3] for box in boxes_on(by_key, set_by_hand(footprints, sheet))), default=0.0)
-    return _step(lowest + sheet.on.height_mm - clear_band(whole)[1], sheet.on.height_mm)
+    length = _step(lowest + sheet.on.height_mm - clear_band(whole)[1], sheet.on.height_mm)
+    while length < sheet.on.height_mm and not marks_hold(_area(sheet, length)):
+        length = _step(length + PANEL_STEP_MM, sheet.on.height_mm)
+    return length
 
 
 def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:
@@ -77,8 +85,8 @@ def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:
 
 
 def _sheets(sheet: SheetRecipe, area: UsableArea, footprints: list[Footprint]) -> tuple[int, int]:
-    if area.polygon.is_empty:
-        return -1, -1
+    if area.polygon.is_empty or not marks_hold(area):
+        return NOWHERE
     plan = rows_plan(area_inside_perimeter(area, sheet), footprints, sheet, locked_on(footprints, sheet))
     return len(plan.sheets), sum(plan.missing.values())
 
