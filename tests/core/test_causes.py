@@ -9,7 +9,8 @@ import pytest
 
 from perisect.core.cutting.causes import REMEDIES, cause_of, survey
 from perisect.core.cutting.registration import register, register_similar
-from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
+from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
+from perisect.core.cutting.view import View
 from perisect.core.prepress.print_file import write_print_pdf
 from perisect.core.sheet import A4, MarkSettings, marks_for
 from perisect.devices.cut_run import CutJob, nominal

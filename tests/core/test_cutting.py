@@ -13,7 +13,8 @@ from perisect.core.cutting.order import cut_order, in_cutting_order
 from perisect.core.cutting.program import Tool, stroke
 from perisect.core.cutting.registration import register
 from perisect.core.cutting.route import path_length, short_route
-from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, View, sense_marks
+from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
+from perisect.core.cutting.view import View
 from perisect.core.formats import CutSheet
 from perisect.core.formats.hpgl import read_hpgl
 from perisect.core.sheet import A4, MarkSettings, marks_for

@@ -15,7 +15,7 @@ import serial
 from perisect.core.cutting.carriage import Carriage
 from perisect.core.cutting.duration import Carried
 from perisect.core.cutting.program import Motion, Move
-from perisect.core.cutting.sensing import View
+from perisect.core.cutting.view import View
 from perisect.devices.address import parse, resolve
 from perisect.devices.errors import BadAddress, DeviceError
 from perisect.devices.protocols import PlotterLanguage, PrintedSheet, Unloaded

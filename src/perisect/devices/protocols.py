@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.cutting.program import Motion
-from perisect.core.cutting.sensing import View
+from perisect.core.cutting.view import View
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from urllib.parse import parse_qs
 import numpy as np
 
 from perisect.core.cutting.program import Cut, Motion, Move
-from perisect.core.cutting.sensing import View
+from perisect.core.cutting.view import View
 from perisect.devices import wire
 from perisect.devices.address import connect, parse
 from perisect.devices.errors import BadAddress, DeviceBusy, DeviceError

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.cutting.registration import Registration
-from perisect.core.cutting.sensing import MATCH, Look, View, best_match
+from perisect.core.cutting.sensing import MATCH, Look, best_match
+from perisect.core.cutting.view import View
 from perisect.core.sheet.mark_shape import SHAPES, mark_picture
 from perisect.core.sheet.marks import Mark, MarkSettings
 

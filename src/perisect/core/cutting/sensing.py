@@ -7,7 +7,7 @@ so only the first needs a search.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -15,22 +15,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from perisect.core.cutting.refining import refined
+from perisect.core.cutting.registration import register
+from perisect.core.cutting.view import View
 from perisect.core.sheet.mark_shape import SHAPES, mark_picture
 from perisect.core.sheet.marks import Mark, MarkSettings
-
-
-@dataclass(frozen=True)
-class View:
-    """What the sensor saw: (h, w) grey, its centre and scale. x right, y down in the picture.
-
-    `x_mm`, `y_mm` are the picture's middle in the plotter's frame (y up).
-    """
-
-    grey: NDArray[np.uint8]
-    x_mm: float
-    y_mm: float
-    px_per_mm: float
-
 
 Look = Callable[[float, float], View]
 """Ask the sensor at x, y in the plotter's frame."""
@@ -91,14 +80,33 @@ def sense_marks(
         SheetTurned: the ring is on another mark than the first.
     """
     found: dict[int, FoundMark] = {}
+    views: dict[int, View] = {}
     wanted = [np.array(nominal(mark.x_mm, mark.y_mm)) for mark in marks]
     for index in _order(marks):
         guess = _predict(wanted, found, index)
-        found[index] = find_mark(marks, index, guess, settings, look)
+        found[index], views[index] = _find(marks, index, guess, settings, look)
     ringed = [mark.index for mark in found.values() if mark.ringed]
     if ringed != [0]:
         raise SheetTurned(marks[ringed[0]].name if ringed else None)
-    return [found[index] for index in range(len(marks))]
+    in_order = [found[index] for index in range(len(marks))]
+    return _refined(marks, settings, in_order, [views[index] for index in range(len(marks))])
+
+
+def _refined(
+    marks: Sequence[Mark], settings: MarkSettings, found: Sequence[FoundMark], views: Sequence[View]
+) -> list[FoundMark]:
+    """The marks once more, now that it is known how the sheet lies."""
+    if len(marks) < 3:
+        return list(found)
+    places = [(each.x_mm, each.y_mm) for each in found]
+    # What the turn did to the places found first is in the first fit yet.
+    for _ in range(2):
+        lies = register([(mark.x_mm, mark.y_mm) for mark in marks], places)
+        places = [
+            refined(mark, settings, view, place, each.ringed, lies)
+            for mark, view, place, each in zip(marks, views, places, found, strict=True)
+        ]
+    return [replace(each, x_mm=x, y_mm=y) for each, (x, y) in zip(found, places, strict=True)]
 
 
 SAME_ROW_MM = 20.0
@@ -140,6 +148,17 @@ def find_mark(
     Raises:
         MarkNotFound: nothing like it is there.
     """
+    return _find(marks, index, guess, settings, look)[0]
+
+
+def _find(
+    marks: Sequence[Mark],
+    index: int,
+    guess: NDArray[np.float64] | tuple[float, float],
+    settings: MarkSettings,
+    look: Look,
+) -> tuple[FoundMark, View]:
+    """A mark, and the view that has it in its middle."""
     mark = marks[index]
     steps = np.arange(-SEARCH_RINGS, SEARCH_RINGS + 1) * SEARCH_STEP_MM
     offsets = sorted(((x, y) for x in steps for y in steps), key=lambda o: o[0] ** 2 + o[1] ** 2)
@@ -150,12 +169,12 @@ def find_mark(
         best = max(best, score)
         if score >= MATCH:
             # Look again with the mark in the middle: whole, and where the lens is best.
-            close = look(*_to_plotter(view, at))
+            close = look(*view.to_plotter(at))
             score, at = _match(close, settings, mark)
             if score >= MATCH:
                 ringed = _has_ring(close, at, settings)
-                x, y = _to_plotter(close, _refine(close, at, settings, mark, ringed))
-                return FoundMark(index, x, y, score, ringed)
+                x, y = close.to_plotter(_refine(close, at, settings, mark, ringed))
+                return FoundMark(index, x, y, score, ringed), close
     raise MarkNotFound(mark.name, best)
 
 
@@ -181,7 +200,7 @@ def _match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple
 def best_match(view: View, settings: MarkSettings, mark: Mark) -> tuple[float, tuple[float, float]]:
     """How well the best place in a view matches a mark, and that place in the plotter's frame."""
     score, at = _match(view, settings, mark)
-    return score, _to_plotter(view, at)
+    return score, view.to_plotter(at)
 
 
 def _peak(scores: NDArray[Any], x: int, y: int) -> tuple[float, float]:
@@ -234,12 +253,3 @@ def _has_ring(view: View, at: tuple[float, float], settings: MarkSettings) -> bo
     ink = float(np.percentile(view.grey, 2))
     middle = mean_at((settings.ring_inner_mm + settings.ring_outer_mm) / 2)
     return middle < (paper + ink) / 2
-
-
-def _to_plotter(view: View, at: tuple[float, float]) -> tuple[float, float]:
-    """A pixel of the view in the plotter's frame; the picture's middle lies between its middle pixels."""
-    height, width = view.grey.shape
-    return (
-        view.x_mm + (at[0] - (width - 1) / 2) / view.px_per_mm,
-        view.y_mm - (at[1] - (height - 1) / 2) / view.px_per_mm,
-    )

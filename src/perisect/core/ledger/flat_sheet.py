@@ -15,7 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.cutting.sensing import MarkNotFound, View, find_mark
+from perisect.core.cutting.sensing import MarkNotFound, find_mark
+from perisect.core.cutting.view import View
 from perisect.core.sheet.mark_shape import SHAPES, mark_picture
 from perisect.core.sheet.marks import Mark, MarkSettings
 

@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.cutting.registration import register
-from perisect.core.cutting.sensing import MarkNotFound, View, sense_marks
+from perisect.core.cutting.sensing import MarkNotFound, sense_marks
+from perisect.core.cutting.view import View
 from perisect.core.sheet.marks import Mark, MarkSettings
 
 WINDOW_MM = 16.0

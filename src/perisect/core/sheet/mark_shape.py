@@ -32,6 +32,8 @@ class MarkShape:
     title: str = "disc"
     turns: bool = False
     """Whether it is drawn differently in each corner of the sheet."""
+    goes_on: bool = False
+    """Whether its lines run on over the sheet, further than a sensor sees."""
 
     def ink(self, settings: MarkSettings, corner: tuple[int, int]) -> list[shapely.Polygon]:
         """Inked polygons about (0, 0), mm."""
@@ -158,7 +160,7 @@ SHAPES: dict[str, MarkShape] = {
         Square("square", "filled square"),
         Cross("cross", "cross"),
         Angle("angle", "corner angle", turns=True),
-        FrameCorner("frame_corner", "corner of a frame", turns=True),
+        FrameCorner("frame_corner", "corner of a frame", turns=True, goes_on=True),
     )
 }
 
@@ -199,9 +201,22 @@ def mark_picture(
     half = round(half_mm * px_per_mm)
     axis = (np.arange(-half, half + 1, dtype=np.float32)) / np.float32(px_per_mm)
     x, y = np.broadcast_arrays(axis[None, :], axis[:, None])
+    return (1 - mark_darkness(x, y, settings, ringed, px_per_mm, shape, corner)).astype(np.float32)
+
+
+def mark_darkness(
+    x: Picture,
+    y: Picture,
+    settings: MarkSettings,
+    ringed: bool,
+    px_per_mm: float,
+    shape: str,
+    corner: tuple[int, int],
+) -> Picture:
+    """Ink 0 to 1 of a mark, its ring with it, at places about its centre, mm."""
     ink = SHAPES[shape].darkness(x, y, settings, corner, px_per_mm)
-    if ringed:
-        radius = np.hypot(x, y)
-        ring = _soft(radius - settings.ring_inner_mm, px_per_mm)
-        ink = np.maximum(ink, ring * _soft(settings.ring_outer_mm - radius, px_per_mm))
-    return (1 - ink).astype(np.float32)
+    if not ringed:
+        return ink
+    radius = np.hypot(x, y)
+    ring = _soft(radius - settings.ring_inner_mm, px_per_mm)
+    return np.maximum(ink, ring * _soft(settings.ring_outer_mm - radius, px_per_mm))
