@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import shapely
 
-from perisect.core.artwork import decode
+from perisect.core.artwork import ArtworkError, Decoded, MendRecipe, decode
 from perisect.core.artwork.words.draw import composition_in, draw
 from perisect.core.artwork.words.line import set_line
 from perisect.core.artwork.words.place import PictureInk, place
@@ -150,6 +150,50 @@ def test_one_outline_goes_round_what_is_cut_and_not_round_what_is_printed_only()
     assert (below > 200).sum() > 500
     assert composition_in(svg) == recipe
     assert composition_in(drawings.png(drawings.coverage(drawings.disc(60))[0])) is None
+
+
+def several_roles() -> Decoded:
+    """A disc that is cut round, a bar below it that is printed only, and a square at its right that is cut round and
+    not printed; drawn in 2,000 x 1,200 px."""
+    decoded = decode(
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="2000" height="1200">'
+        b'<g><circle cx="500" cy="500" r="400" fill="#a33"/></g>'
+        b'<g data-role="print"><rect x="200" y="1000" width="600" height="80" fill="#222"/></g>'
+        b'<g data-role="cut"><rect x="899" y="400" width="201" height="200" fill="#000"/></g></svg>'
+    )
+    assert decoded.rgba.shape == (1200, 2000, 4)
+    return decoded
+
+
+@pytest.mark.parametrize(
+    ("mend", "times"),
+    [
+        ({"strokes": [{"kind": "erase", "radius_px": 40, "points": [[500, 500]]}]}, 1),
+        ({"crop": {"left_px": 60, "top_px": 40, "width_px": 1800, "height_px": 1120}}, 1),
+        ({"crop": {"left_px": 60, "top_px": 40, "width_px": 1800, "height_px": 1120}, "enlarge": 2}, 2),
+        ({"specks_px2": 50}, 1),
+    ],
+)
+def test_what_is_printed_only_stays_so_when_the_picture_is_mended(mend: dict, times: int) -> None:
+    """Disc and square are cut round, but for the hole that the brush leaves in the disc; the bar is printed."""
+    traced, rgba = trace_artwork(several_roles(), MendRecipe.model_validate(mend))
+    hole = np.pi * 40**2 if "strokes" in mend else 0
+    disc_and_square = np.pi * 400**2 + 200 * 200
+    assert shapely.area(traced.outline.shape) / times**2 == pytest.approx(disc_and_square - hole, rel=2e-3)
+    (x, y), (across, along) = traced.origin_px, traced.scale
+    _, _, right, low = traced.outline.box_px
+    assert (right / across + x, low / along + y) == pytest.approx((1100, 900), abs=0.5)
+    bar = rgba[round((1000 - y) * along) : round((1080 - y) * along), :, 3]
+    assert (bar > 127).sum() / times**2 == pytest.approx(600 * 80, rel=0.01)
+
+
+def test_a_ground_goes_round_what_is_printed_only_too_and_rubbing_out_the_rest_is_refused() -> None:
+    ground = MendRecipe.model_validate({"backing": {"margin_mm": 3}})
+    traced, _ = trace_artwork(several_roles(), ground, longest_mm=60)
+    assert traced.box_came_px[3] > 1080
+    rubbed = {"strokes": [{"kind": "erase", "radius_px": 440, "points": [[500, 500]]}]}
+    with pytest.raises(ArtworkError, match="printed only"):
+        trace_artwork(several_roles(), MendRecipe.model_validate(rubbed))
 
 
 def test_a_name_goes_into_every_text_that_asks_for_one() -> None:

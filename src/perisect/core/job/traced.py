@@ -23,10 +23,11 @@ from perisect.core.artwork.doubts import Doubt
 from perisect.core.artwork.flood import Island
 from perisect.core.artwork.held_line import HeldLine
 from perisect.core.artwork.kind import ArtKind, kind_of_art
-from perisect.core.artwork.mend import PageArt, Report, page_art
+from perisect.core.artwork.mend import Mended, PageArt, Report, page_art
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.pieces import Piece, find_pieces
 from perisect.core.artwork.recipe import SplitRecipe
+from perisect.core.artwork.roles import cut_cover
 from perisect.core.artwork.specks import LoosePart, loose_parts
 from perisect.core.lines import Outline, trace
 
@@ -151,9 +152,11 @@ def trace_artwork(
         )
     report("Tracing the outline")
     shapes = decoded.shapes if recipe.leaves_shapes else None
-    # Of a piece of several things some are printed and not cut round, as long as its pixels are those of its drawing.
-    goes_round = decoded.cut_alpha if recipe.leaves_shapes and decoded.cut_alpha is not None else None
-    covers = alpha_of(mended.rgba) if goes_round is None else goes_round
+    covers = _goes_round(decoded, recipe, mended)
+    if decoded.cut_alpha is not None and not covers.any():
+        raise ArtworkError(
+            "All that is left is printed only.", "Undo the last change, or bring some of it back."
+        )
     outline = trace(covers) if shapes is None else Outline(shapes.outline, 0)
     if outline.shape.is_empty:
         raise ArtworkError(
@@ -195,6 +198,15 @@ def trace_artwork(
         decoded.mm_per_px,
     )
     return traced, mended.rgba
+
+
+def _goes_round(decoded: Decoded, recipe: MendRecipe, mended: Mended) -> NDArray[np.uint8]:
+    """(h, w) coverage of what the outline goes round: of a piece of several things some is printed only."""
+    if decoded.cut_alpha is None or recipe.frame is not None or recipe.backing is not None:
+        return alpha_of(mended.rgba)
+    if recipe.leaves_shapes:
+        return decoded.cut_alpha
+    return cut_cover(decoded.rgba, decoded.cut_alpha, mended)
 
 
 def _with_held(
