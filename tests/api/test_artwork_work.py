@@ -50,6 +50,7 @@ def sent(
     return answer.json()
 
 
+@pytest.mark.long
 def test_a_reading_is_watched_and_cancelled_and_the_next_one_works(api: httpx.Client) -> None:
     job = api.post("/api/jobs", json={"title": "Watched"}).json()["id"]
     asked = sent(api, job, noisy(5500), wait_s=0)
@@ -130,6 +131,7 @@ def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> No
     assert (refused.status_code, refused.json()["title"]) == (422, "The PDF has no page 3.")
 
 
+@pytest.mark.long
 def test_limits_that_are_tried_are_those_that_split(api: httpx.Client, drop: Drop) -> None:
     page = page_of_drawings(np.random.default_rng(1))
     artwork = drop(saved(Image.fromarray(page), "PNG", compress_level=1)).json()

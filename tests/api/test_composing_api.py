@@ -29,6 +29,7 @@ def part(api: httpx.Client, job: dict) -> dict:
     return api.get(f"/api/jobs/{job['id']}/designs/d1/part").json()
 
 
+@pytest.mark.long
 def test_a_badge_is_placed_at_once_and_made_for_each_name(api: httpx.Client, job: dict, part: dict) -> None:
     composition = {"parts": [part, *BADGE]}
     told = api.post("/api/compose", json=composition).json()

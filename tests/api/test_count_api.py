@@ -119,6 +119,7 @@ def test_a_sheet_is_counted_once_and_what_lacks_becomes_a_job(
     assert api.put("/api/runs/999999/count", json={"version": 0, "count": {}}).status_code == 404
 
 
+@pytest.mark.long
 def test_a_cut_is_measured_from_a_picture_of_its_sheet(api: httpx.Client, work: Work, job: dict) -> None:
     sheet = printed(api, work, job)
     run = api.post(f"/api/prints/{sheet['id']}/cuts").json()

@@ -118,6 +118,7 @@ def test_the_first_sheet_with_its_settings_is_lifted_at_more_corners(
     assert api.get("/api/runs/999999/corners").status_code == 404
 
 
+@pytest.mark.long
 def test_a_cut_waits_after_a_line_and_goes_on(
     api: httpx.Client, work: Work, job: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -57,6 +57,7 @@ def cut(api: httpx.Client, work: Work, sheet: dict) -> dict:
     return api.get(f"/api/runs/{run['id']}").json()
 
 
+@pytest.mark.long
 def test_an_offset_is_named_from_the_log_and_taken_out_of_the_next_cut(
     api: httpx.Client, work: Work, job: dict, off_by: Truth
 ) -> None:
@@ -154,6 +155,7 @@ def test_a_safe_border_comes_from_the_narrowest_group_that_has_sheets_enough(
     assert found["lost"]["d1"] < 0.001  # at 2 mm
 
 
+@pytest.mark.long
 def test_a_plotter_is_calibrated_by_one_page(
     api: httpx.Client, work: Work, job: dict, off_by: Truth, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -30,6 +30,7 @@ def with_lines(api: httpx.Client, drop: Drop, data: bytes = RING, **design: obje
     return answer.json()
 
 
+@pytest.mark.long
 def test_a_pop_out_is_printed_cut_and_measured(
     api: httpx.Client, drop: Drop, work: Callable[[], None]
 ) -> None:

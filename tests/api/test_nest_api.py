@@ -4,6 +4,7 @@ import time
 from collections.abc import Callable
 
 import httpx
+import pytest
 
 from tests.api.test_line_sets_api import with_lines
 
@@ -78,6 +79,7 @@ def test_a_layout_by_hand_names_what_meets(api: httpx.Client, drop: Drop) -> Non
         assert api.post("/api/sheets", json=recipe).status_code == 422
 
 
+@pytest.mark.long
 def test_nested_pieces_can_be_larger_than_those_in_rows(api: httpx.Client, drop: Drop) -> None:
     recipe = with_lines(api, drop)["recipe"]
     recipe["designs"] = recipe["designs"][:1]

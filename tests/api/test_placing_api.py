@@ -56,6 +56,7 @@ def ask(api: httpx.Client, run: dict, **order: object) -> dict:
 LOWER_RIGHT = (2200, 3180, 2480, 3480)
 
 
+@pytest.mark.long
 def test_a_mark_that_is_gone_is_set_by_hand_and_the_sheet_is_cut(
     api: httpx.Client, work: Work, job: dict
 ) -> None:
@@ -156,6 +157,7 @@ def test_a_plotter_without_a_sensor_is_led_over_each_mark(api: httpx.Client, wor
     assert done["slip_largest_mm"] < 0.3
 
 
+@pytest.mark.long
 def test_a_plotter_that_only_takes_its_language_cuts_a_sheet(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

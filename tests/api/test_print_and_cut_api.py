@@ -56,6 +56,7 @@ def test_a_sheet_is_printed_cut_and_measured(api: httpx.Client, work: Work, job:
     assert api.get(f"/api/jobs/{job['id']}").json()["runs"][0]["state"] == "done"
 
 
+@pytest.mark.long
 def test_what_a_small_job_keeps_of_its_sheet_is_printed_and_cut_by_a_later_one(
     api: httpx.Client, work: Work, job: dict
 ) -> None:
@@ -295,6 +296,7 @@ def test_what_is_not_there_is_404(api: httpx.Client) -> None:
     assert api.post("/api/prints/999999/cuts").status_code == 404
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("fault", "says"), [(DiskFull(), "The disk is full"), (RuntimeError("bug"), "could not be measured")]
 )
@@ -331,6 +333,7 @@ def test_a_panel_longer_than_its_printer_takes_is_stopped(api: httpx.Client, job
     assert any("1200 mm long here and Desk printer takes 490 mm" in text for text in texts), texts
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("parts", ["stickers", "sections"])
 def test_a_sheet_is_cut_part_after_part_and_nothing_twice(
     parts: str, api: httpx.Client, work: Work, job: dict
@@ -353,6 +356,7 @@ def test_a_sheet_is_cut_part_after_part_and_nothing_twice(
     assert done["seconds"] == pytest.approx(plan["seconds"], rel=0.05)
 
 
+@pytest.mark.long
 def test_a_job_brings_what_was_measured_of_its_newest_runs_and_the_others_are_asked_for(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

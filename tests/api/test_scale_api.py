@@ -80,6 +80,7 @@ def test_distances_that_cannot_be_are_said_and_change_nothing(api: httpx.Client,
     assert api.get(f"{url}/scale").json()["scale"] == [1.0, 1.0]
 
 
+@pytest.mark.long
 def test_a_scan_of_a_print_says_what_a_ruler_would(
     api: httpx.Client, work: Work, job: dict, url: str
 ) -> None:

@@ -104,6 +104,7 @@ def test_a_blade_that_its_tests_show_to_wear_gets_more_force(api: httpx.Client, 
             book.forget(session, key)
 
 
+@pytest.mark.long
 def test_under_film_a_sheet_is_tested_on_its_own_spare_area_and_cut_with_what_that_told(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

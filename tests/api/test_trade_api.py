@@ -79,6 +79,7 @@ def wanted(who: str, *lines: tuple[dict, int], due: str | None = None) -> dict:
     }
 
 
+@pytest.mark.long
 def test_two_orders_share_a_sheet_are_told_apart_and_a_bad_sticker_is_made_again(
     api: httpx.Client, work: Work, shelf: dict
 ) -> None:

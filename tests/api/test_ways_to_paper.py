@@ -7,6 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import httpx
 import pikepdf
 import pypdfium2
+import pytest
 from PIL import Image
 
 from perisect.core.prepress.raster import MOST_PX
@@ -93,6 +94,7 @@ def test_what_was_taken_back_or_goes_by_the_link_is_not_said_to_be_printed(
     assert api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 9, "way": "own"}).status_code == 404
 
 
+@pytest.mark.long
 def test_what_is_not_printed_yet_is_printed_once_and_what_was_spoiled_again(
     api: httpx.Client, work: Work, job: dict
 ) -> None:
@@ -153,6 +155,7 @@ def test_what_is_printed_only_is_on_the_paper_and_no_blade_comes_near_it(
         assert api.get(f"{url}/sheets/1/cut.{kind}").status_code == 200
 
 
+@pytest.mark.long
 def test_a_long_panel_of_a_roll_is_handed_out_with_a_picture_that_fits_in_memory(
     api: httpx.Client, job: dict
 ) -> None:

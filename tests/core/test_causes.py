@@ -72,6 +72,7 @@ def named(fault: str | None, seed: int) -> str | None:
     return None if cause is None else cause.name
 
 
+@pytest.mark.long
 def test_the_cause_that_is_named_is_the_true_one_in_nine_of_ten() -> None:
     right = [named(fault, seed) == cause for fault, cause in NAMED.items() for seed in (1, 2)]
     assert np.mean(right) >= 0.9
@@ -106,6 +107,7 @@ class Jogged:
         self.places += [motion.to_mm for motion in motions]
 
 
+@pytest.mark.long
 def test_marks_taken_by_hand_are_good_for_a_quarter_of_a_millimetre() -> None:
     """A tenth of a mm off at each mark: in 95 of 100 sheets no corner of what may be cut slips by more."""
     corners = np.array([[16, 18], [194, 18], [16, 280], [194, 280], [105, 148]], float)
@@ -132,6 +134,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return place / "out"
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("fault", ["power-cut", "lost-bytes", "stall", "cable"])
 def test_a_run_that_breaks_off_goes_on_and_cuts_every_line_once(folder: Path, fault: str) -> None:
     done = rehearse(folder, 5, Drill(fault=fault))
@@ -143,6 +146,7 @@ def test_a_run_that_breaks_off_goes_on_and_cuts_every_line_once(folder: Path, fa
     assert json.loads((folder / "rehearsal.json").read_text())["remedy"] == REMEDIES[done["cause"]]
 
 
+@pytest.mark.long
 def test_a_run_that_is_stopped_goes_on_where_it_stopped_and_takes_as_long_as_was_said(folder: Path) -> None:
     whole, parted = rehearse(folder, 5), rehearse(folder, 5, Drill(resume_after=3))
     assert (whole["lines_cut"], parted["lines_cut"]) == ([1] * 8, [1] * 8)

@@ -67,6 +67,7 @@ def test_make_writes_files_and_a_report_for_every_sheet(art: Path, tmp_path: Pat
     assert set(report["seconds"]) >= {"decode", "trace", "plan", "print file", "cut files"}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", ["disc", "star", "ring"])
 def test_a_rehearsal_slips_at_most_a_fifth_of_a_millimetre(name: str, art: Path, tmp_path: Path) -> None:
     made = run(

@@ -17,6 +17,7 @@ def laid_flat(picture: np.ndarray) -> FlatSheet:
     return flatten(grey(picture), MARKS, MarkSettings(), A4.width_mm, A4.height_mm)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("take", "seed", "within_mm"),
     [
@@ -49,6 +50,7 @@ def scanned() -> np.ndarray:
     return cut_photo.scan(cut(printed, wanted, 4)[0], K, 4)
 
 
+@pytest.mark.long
 def test_a_picture_that_lies_on_its_side_or_head_is_the_same_sheet(scanned: np.ndarray) -> None:
     printed, wanted = sheet(4)
     true = off_by(wanted, 4)
@@ -58,6 +60,7 @@ def test_a_picture_that_lies_on_its_side_or_head_is_the_same_sheet(scanned: np.n
         assert np.quantile(off, 0.95) < 0.04
 
 
+@pytest.mark.long
 def test_a_sheet_that_is_not_cut_shows_no_cut() -> None:
     printed, wanted = sheet(4)
     bare = cut_photo.cut_sheet(printed, K, [], 5)

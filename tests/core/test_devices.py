@@ -76,6 +76,7 @@ def test_a_page_is_rendered_true_to_size() -> None:
         assert centre == pytest.approx((mark.x_mm, mark.y_mm), abs=0.01)
 
 
+@pytest.mark.long
 def test_printers_are_off_by_little_each_in_its_own_way() -> None:
     faults = []
     for seed in range(20):

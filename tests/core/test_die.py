@@ -196,6 +196,7 @@ def test_what_is_no_die_is_refused_with_what_to_do(data: bytes) -> None:
     assert refused.value.detail
 
 
+@pytest.mark.long
 def test_what_is_too_much_or_too_far_is_said_as_such() -> None:
     def many(_, space) -> None:
         for n in range(20_001):

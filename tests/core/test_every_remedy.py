@@ -1,5 +1,6 @@
 """Whatever a finding proposes can be carried out, changes the recipe, and is not proposed again."""
 
+import pytest
 from hypothesis import HealthCheck, example, given, reject, settings
 from hypothesis import strategies as st
 
@@ -39,6 +40,7 @@ SLIGHT = {
 sheet = st.fixed_dictionaries({"fill": st.booleans(), "gap_mm": mm, "common_line": st.booleans()})
 
 
+@pytest.mark.long
 @settings(deadline=None, max_examples=30, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(st.lists(design, min_size=1, max_size=3), sheet)
 @example([SLIGHT], {"fill": False, "gap_mm": 0.0, "common_line": False})

@@ -23,6 +23,7 @@ def findings(picture: np.ndarray, **mend: object) -> dict[str, object]:
     return {found.code: found for found in artwork_findings(design, traced)}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", KINDS)
 def test_strangers_are_judged_and_cut_out_or_a_doubt_is_said(kind: str) -> None:
     for seed in range(300, 303):

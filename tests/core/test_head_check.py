@@ -48,6 +48,7 @@ def test_a_page_holds_a_dash_for_each_group_of_each_ink_and_none_touches_another
         assert page[top - 2, left + 5].min() > 200  # bare above it
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("tilt", [0.0, 1.0])
 def test_gaps_are_found_on_scans_and_photos_of_prints_that_are_a_little_off(tilt: float) -> None:
     there = found = false = 0

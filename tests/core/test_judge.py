@@ -15,6 +15,7 @@ from perisect.offline.judge.ways import ADVICE, FIXED_BORDER_MM, HABITS
 RUN = CliRunner().invoke
 
 
+@pytest.mark.long
 def test_the_figures_are_in_the_file_with_their_intervals(tmp_path: Path) -> None:
     out = tmp_path / "judged.json"
     done = RUN(app, ["judge", "--shops", "6", "--seed", "3", "--habit", "all", "--out", str(out)])

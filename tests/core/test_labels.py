@@ -206,6 +206,7 @@ def test_a_row_is_a_label_row_after_row_over_the_sheets() -> None:
     assert plan.label_art(1)[0] is labels.art(first)
 
 
+@pytest.mark.long
 @pytest.mark.slow
 def test_every_qr_code_is_read_back_from_the_printed_picture() -> None:
     plan, rgba = jar_plan(60)

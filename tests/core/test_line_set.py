@@ -257,6 +257,7 @@ def test_sharp_turns_are_counted_and_rounded_away() -> None:
     assert not [f for f in line_findings("d", "Comb", round_, 0) if f.code == "turns"]
 
 
+@pytest.mark.long
 @pytest.mark.slow
 def test_every_line_set_of_five_hundred_drawings_is_valid() -> None:
     rng = np.random.default_rng(3)

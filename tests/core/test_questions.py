@@ -34,6 +34,7 @@ def brute_force(area: UsableArea, width: float, height: float, gap: float, step:
     return most
 
 
+@pytest.mark.long
 def test_rows_and_columns_hold_as_many_as_brute_force_over_all_phases() -> None:
     rng = np.random.default_rng(3)
     for _ in range(300):
@@ -54,6 +55,7 @@ def square(side: float, border: float) -> Footprint:
     return Footprint("d", side, side * 0.8, -border, -border, out, side * 0.8 + border, out * out, 1)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("count", [1, 2, 5, 6, 9, 12, 20, 35])
 @pytest.mark.parametrize("border", [0.0, 2.5])
 def test_the_largest_size_fits_and_a_little_more_does_not(count: int, border: float) -> None:

@@ -55,6 +55,7 @@ def test_too_much_memory_is_told_as_that() -> None:
     assert call(_length, b"xyz") == 3
 
 
+@pytest.mark.long
 def test_the_clock_runs_from_the_start_of_the_work() -> None:
     # Ten of a second and a half in a line of two readers: the last waits six seconds and has its own six.
     with ThreadPoolExecutor(10) as crowd:

@@ -57,6 +57,7 @@ def test_what_is_off_is_corrected_and_what_is_not_stays() -> None:
     assert across.factor == pytest.approx(1 / 0.996, abs=0.0006)
 
 
+@pytest.mark.long
 def test_a_photo_at_an_angle_and_another_page_are_refused() -> None:
     with pytest.raises(NotTheSheet, match="angle"):
         scanned_spans(scan(7, (1, 1), lean=0.05), AREA.marks, AREA.machine.marks, (210, 297), 300)

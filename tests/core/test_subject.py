@@ -14,6 +14,7 @@ from perisect.core.job import DesignRecipe, trace_artwork
 from tests.core.photos import iou, marked, photo
 
 
+@pytest.mark.long
 def test_a_subject_is_found_by_a_box_and_three_strokes_at_most() -> None:
     """Eight photos here; a hundred are in bench."""
     found = []

@@ -87,6 +87,7 @@ def scanned_page(error: Trueing, seed: int) -> np.ndarray:
     return cv2.cvtColor(seen, cv2.COLOR_RGB2GRAY)
 
 
+@pytest.mark.long
 def test_a_scan_gives_the_readings_whichever_way_up_it_lay() -> None:
     for seed in range(4):
         rng = np.random.default_rng(seed)
@@ -101,6 +102,7 @@ def test_a_scan_gives_the_readings_whichever_way_up_it_lay() -> None:
         assert (taken_out.shift_x, taken_out.shift_y) == pytest.approx(shift, abs=0.02)
 
 
+@pytest.mark.long
 def test_a_scan_of_the_page_that_is_not_cut_or_of_nothing_is_refused() -> None:
     uncut = scanned_page(Trueing(), 1)
     pdf = vernier_pdf(A4, MARKS, MarkSettings(), "Desk plotter")

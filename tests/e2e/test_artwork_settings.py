@@ -32,6 +32,7 @@ def view(page: Page) -> Page:
     return page
 
 
+@pytest.mark.long
 def test_a_size_by_use_fills_its_box_by_cropping(view: Page) -> None:
     readings = view.get_by_label("Readings")
     readings.get_by_role("button", name="By use").click()
@@ -48,6 +49,7 @@ def test_a_size_by_use_fills_its_box_by_cropping(view: Page) -> None:
     expect(view.get_by_role("button", name="Oar blade longest 60 mm")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_tone_is_found_with_the_keyboard_and_belongs_to_the_stock(view: Page) -> None:
     readings = view.get_by_label("Readings")
     readings.get_by_role("button", name="Tone on A4").click()
@@ -89,6 +91,7 @@ def test_an_order_asks_whether_a_piece_may_be_sold(view: Page) -> None:
     expect(readings.get_by_role("button", name="Rights")).to_contain_text("may be sold")
 
 
+@pytest.mark.long
 def test_everything_new_is_found_by_its_name(view: Page) -> None:
     for words, path in (("perfor", "lines"), ("tone", "artwork"), ("eraser", "artwork")):
         view.keyboard.press("Control+k")

@@ -16,6 +16,7 @@ pytestmark = pytest.mark.browser
 NAMES = ["Ada", "Bo", "Cleo", "Dov", "Edda", "Finn", "Gil", "Hana", "Ivo", "June", "Kim", "Lou"]
 
 
+@pytest.mark.long
 def test_a_badge_with_twelve_names_is_made_at_three_sizes_and_cut(page: Page) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC})
@@ -53,6 +54,7 @@ def test_a_badge_with_twelve_names_is_made_at_three_sizes_and_cut(page: Page) ->
     unload(page)
 
 
+@pytest.mark.long
 def test_a_subject_is_cut_out_of_a_photo_with_a_stroke_and_printed(page: Page) -> None:
     picture, truth = photo(3)
     file = io.BytesIO()

@@ -19,6 +19,7 @@ def demo() -> Iterator[Shop]:
         assert stop(shop) == 0
 
 
+@pytest.mark.long
 def test_the_demo_job_shows_something_real_at_every_station(browser: Browser, demo: Shop) -> None:
     page = browser.new_page(base_url=demo.url)
     page.goto("/")

@@ -41,6 +41,7 @@ def in_chromium(page: Page, drawing: str, across: int, along: int) -> np.ndarray
     return np.asarray(Image.open(io.BytesIO(shot)).convert("RGBA"))[..., 3] / 255
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", FEATURES)
 def test_a_drawing_is_drawn_as_a_browser_does_or_it_is_said(name: str, blank: Page) -> None:
     decoded = decode(FEATURES[name].encode())

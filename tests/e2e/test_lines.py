@@ -29,6 +29,7 @@ def word() -> bytes:
     return file.getvalue()
 
 
+@pytest.mark.long
 def test_a_loose_word_is_joined_filled_rounded_and_cut_as_it_was_shown(page: Page) -> None:
     path = new_job(page)
     drop(page, {"word.png": word()})
@@ -161,6 +162,7 @@ def test_how_stickers_come_off_is_asked_once(page: Page) -> None:
     expect(page.get_by_role("button", name="New jobs come off like this too")).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_caption_is_printed_and_not_cut(page: Page) -> None:
     new_job(page)
     drop(page, {"caption.png": DISC, "disc.png": STAR})
@@ -184,6 +186,7 @@ def test_a_caption_is_printed_and_not_cut(page: Page) -> None:
     expect(readings).to_contain_text("Printed, not cut1 × Caption")
 
 
+@pytest.mark.long
 def test_a_die_as_dxf_is_cut_as_it_is_drawn_sticker_after_sticker(page: Page) -> None:
     new_job(page)
     drop(page, {"ticket.dxf": dxf(ticket)})

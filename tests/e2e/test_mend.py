@@ -21,6 +21,7 @@ def jpeg(rgb: np.ndarray) -> bytes:
     return file.getvalue()
 
 
+@pytest.mark.long
 def test_a_checkerboard_a_white_page_with_specks_and_a_photograph(page: Page) -> None:
     rng = np.random.default_rng(4)
     art = pictures.art(rng, 900)
@@ -97,6 +98,7 @@ def test_what_nobody_looked_at_is_said_before_paper_is_spent_on_it(page: Page) -
     expect(unseen).to_be_hidden()
 
 
+@pytest.mark.long
 def test_a_shadow_and_a_tolerance_are_chosen_under_background(page: Page) -> None:
     new_job(page)
     drop(page, {"buoy.png": saved(pictures.shadowed()[0])})
@@ -143,6 +145,7 @@ def clear_page() -> bytes:
     return file.getvalue()
 
 
+@pytest.mark.long
 def test_a_page_is_split_put_together_and_freed_of_specks(page: Page) -> None:
     new_job(page)
     drop(page, {"discs.png": clear_page()})
@@ -164,6 +167,7 @@ def test_a_page_is_split_put_together_and_freed_of_specks(page: Page) -> None:
     expect(pieces).to_have_count(1)
 
 
+@pytest.mark.long
 def test_brush_crop_and_a_shape_behind(page: Page) -> None:
     new_job(page)
     drop(page, {"discs.png": clear_page()})
@@ -252,6 +256,7 @@ def test_a_remedy_is_done_for_all_that_have_it_in_one_step(page: Page) -> None:
     expect(pieces.filter(has_text="removed")).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_drawing_is_cut_along_the_line_it_holds_and_the_others_are_not(page: Page) -> None:
     ticket = (
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 40"><circle cx="30" cy="20" r="10" fill="teal"/>'

@@ -37,6 +37,7 @@ def test_an_order_is_planned_a_size_is_found_and_a_line_round_everything_is_draw
     expect(page.locator("path.line-perforate")).to_have_count(1)
 
 
+@pytest.mark.long
 def test_a_setup_is_kept_and_used_on_another_job(page: Page) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC})

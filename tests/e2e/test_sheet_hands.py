@@ -27,6 +27,7 @@ def recipe_of(page: Page) -> dict:
     return page.request.get(f"/api/jobs/{number[1]}").json()["recipe"]  # type: ignore[index]
 
 
+@pytest.mark.long
 def test_a_piece_is_dragged_snaps_and_is_told_when_it_lies_on_another(page: Page) -> None:
     readings = at_sheet(page, {"disc.png": DISC})
     readings.get_by_role("radio", name="By hand").click()
@@ -175,6 +176,7 @@ def test_a_label_s_box_is_dragged_and_its_worst_row_is_shown(page: Page) -> None
     assert after["x"] == pytest.approx(before["x"], abs=0.01)
 
 
+@pytest.mark.long
 def test_a_nested_sheet_is_printed_and_cut_where_it_was_nested(page: Page) -> None:
     readings = at_sheet(page, {"star.png": STAR})
     readings.get_by_role("radio", name="By number").click()

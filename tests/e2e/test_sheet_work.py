@@ -21,6 +21,7 @@ def pieces(page: Page, pictures: dict[str, bytes]) -> None:
     page.keyboard.press("3")
 
 
+@pytest.mark.long
 def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(
     page: Page, empty_log: None
 ) -> None:

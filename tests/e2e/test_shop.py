@@ -42,6 +42,7 @@ def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
     expect(stub).to_contain_text("1 of 1 sheet printed")
 
 
+@pytest.mark.long
 def test_a_cut_is_followed_and_logged_sticker_by_sticker(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     page.keyboard.press("5")
@@ -158,6 +159,7 @@ def by_link_again(page: Page) -> Iterator[None]:
     assert page.request.post(f"/api/jobs/{job}/prints", data={"sheet": 1}).ok
 
 
+@pytest.mark.long
 def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
     page: Page, by_link_again: None
 ) -> None:
@@ -189,6 +191,7 @@ def test_a_sheet_of_one_s_own_printing_and_one_from_a_print_shop_are_cut(
     unload(page)
 
 
+@pytest.mark.long
 def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     page: Page, by_link_again: None
 ) -> None:
@@ -232,6 +235,7 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     unload(page)
 
 
+@pytest.mark.long
 def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     page.keyboard.press("5")
@@ -260,6 +264,7 @@ def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) ->
     expect(page.get_by_text("Nothing is known yet")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_bad_mark_is_set_by_hand_and_the_sheet_lies_still_until_it_comes_off(
     page: Page, running: Shop
 ) -> None:

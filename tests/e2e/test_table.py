@@ -287,6 +287,7 @@ def test_keys_on_a_slider_are_one_step_when_they_rest(page: Page, job: str) -> N
     expect(field).to_have_value("2.00")
 
 
+@pytest.mark.long
 def test_many_pieces_have_a_table_of_their_own(page: Page) -> None:
     new_job(page)
     names = ("Buoy", "Rope", "Oar", "Rope end", "Flag", "Anchor", "Mast")

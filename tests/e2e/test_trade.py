@@ -23,6 +23,7 @@ def print_and_cut(page: Page) -> None:
     expect(page.get_by_role("checkbox", name=re.compile("^Sticker 1"))).to_be_visible(timeout=30_000)
 
 
+@pytest.mark.long
 def test_an_order_goes_from_entry_to_packing_list_with_a_bad_sticker_made_again(page: Page) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC})
@@ -86,6 +87,7 @@ def test_what_the_log_says_of_a_rate_is_taken_by_a_click(page: Page) -> None:
     expect(rates.get_by_role("button", name=re.compile("as the log has it"))).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_backup_is_put_into_an_empty_shop(
     page: Page, browser: Browser, running: Shop, tmp_path: Path
 ) -> None:
@@ -147,6 +149,7 @@ def test_the_stockroom_is_entered_by_hand_and_nothing_that_cannot_be(page: Page)
     expect(page.get_by_label("What there is")).to_contain_text("97 sheets")
 
 
+@pytest.mark.long
 def test_every_plot_of_the_figures_has_its_table(page: Page) -> None:
     printed_job(page, DISC)
     page.keyboard.press("5")

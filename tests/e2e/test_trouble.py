@@ -39,6 +39,7 @@ def test_bad_files_are_answered_and_good_ones_go_through(page: Page) -> None:
     expect(refused.get_by_role("listitem")).to_have_count(len(HOSTILE) - 1)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("victim", ["worker", "stand-in-plotter"])
 def test_a_process_killed_in_the_middle_of_a_cut_leaves_a_job_that_goes_on(
     victim: str, page: Page, running: Shop
@@ -59,6 +60,7 @@ def test_a_process_killed_in_the_middle_of_a_cut_leaves_a_job_that_goes_on(
     unload(page)
 
 
+@pytest.mark.long
 def test_a_cut_can_be_cancelled(page: Page) -> None:
     printed_job(page, DISC)
     page.keyboard.press("5")

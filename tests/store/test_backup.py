@@ -94,6 +94,7 @@ def all_blobs() -> dict[str, bytes | None]:
     return {name: blobs.get(name) for name in blobs.every()}
 
 
+@pytest.mark.long
 def test_a_backup_put_into_an_empty_shop_gives_the_same_files_and_answers(
     filled: dict, tmp_path: Path
 ) -> None:

@@ -43,6 +43,7 @@ def loaded(shop: Path) -> Iterator[None]:
     turn_to(common)
 
 
+@pytest.mark.long
 def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) -> None:
     from perisect.store import jobs
     from perisect.store.database import transaction

@@ -41,6 +41,7 @@ def bucket(monkeypatch: pytest.MonkeyPatch) -> Iterator[s3fs.S3FileSystem]:
     server.stop()
 
 
+@pytest.mark.long
 def test_a_job_is_made_by_any_machine_from_one_bucket(shop: Path, bucket: s3fs.S3FileSystem) -> None:
     in_folder = sorted((shop / "blobs").rglob("*"))
     with processes(shop, apis=2, workers=3) as ((one, two), workers):

@@ -4,6 +4,7 @@ import pytest
 from bench.chaos import chaos
 
 
+@pytest.mark.long
 @pytest.mark.slow
 def test_a_minute_of_trouble_spoils_no_sheet(capfd: pytest.CaptureFixture[str]) -> None:
     violations = next(iter(chaos(minutes=1, seed=4)))

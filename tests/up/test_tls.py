@@ -26,6 +26,7 @@ def certificate(folder: Path) -> tuple[Path, Path]:
     return cert, key
 
 
+@pytest.mark.long
 def test_one_signs_in_over_tls_and_nothing_is_told_without(shop: Path, tmp_path: Path) -> None:
     cert, key = certificate(tmp_path)
     set_passphrase(WORDS)
@@ -53,6 +54,7 @@ def test_one_signs_in_over_tls_and_nothing_is_told_without(shop: Path, tmp_path:
         server.wait(20)
 
 
+@pytest.mark.long
 def test_a_certificate_without_its_key_is_one_sentence(tmp_path: Path) -> None:
     cert, _ = certificate(tmp_path)
     told = subprocess.run(

@@ -17,6 +17,7 @@ def doors(shop: Path) -> Iterator[Doors]:
         yield doors
 
 
+@pytest.mark.long
 def test_a_picture_that_was_sent_is_in_the_job_though_nobody_waits(doors) -> None:
     one, two = doors
     job = new_job(one)
@@ -58,6 +59,7 @@ def test_a_nest_begun_at_one_door_is_followed_and_cancelled_at_the_other(doors) 
     assert time.monotonic() - began < 10
 
 
+@pytest.mark.long
 def test_eight_starts_at_two_doors_are_one_cut(doors) -> None:
     from concurrent.futures import ThreadPoolExecutor
 

@@ -60,6 +60,7 @@ def test_a_cluster_keeps_its_data_from_start_to_start(local: Path) -> None:
         Cluster(local).stop()
 
 
+@pytest.mark.long
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root has to run the cluster as somebody else")
 def test_a_checkout_that_postgres_may_not_read_has_its_cluster_elsewhere(local: Path) -> None:
     hidden = local / "hidden"
@@ -74,6 +75,7 @@ def test_a_checkout_that_postgres_may_not_read_has_its_cluster_elsewhere(local: 
         shutil.rmtree((hidden / ".local/pg").resolve(), ignore_errors=True)
 
 
+@pytest.mark.long
 def test_a_postgresql_that_is_killed_is_started_again_where_it_was(local: Path) -> None:
     cluster = Cluster(local)
     url = cluster.start()
@@ -221,6 +223,7 @@ def test_what_keeps_failing_is_said_with_its_log_and_the_others_go_on(
     assert not alive(other)
 
 
+@pytest.mark.long
 def test_a_machine_whose_port_somebody_else_took_is_given_another(
     local: Path, shop: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
