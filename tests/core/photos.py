@@ -59,6 +59,47 @@ def photo(seed: int) -> tuple[NDArray[np.uint8], NDArray[np.float64]]:
     return np.clip(np.round(soft), 0, 255).astype(np.uint8), coverage[..., 0]
 
 
+def furry_photo(
+    seed: int, strands: int = 200, blades: int = 0
+) -> tuple[NDArray[np.uint8], NDArray[np.float64]]:
+    """(h, w, 3) picture and (h, w) coverage of a body with so many strands of hair at its rim, before a ground with so
+    many blades of its own."""
+    rng = np.random.default_rng(seed)
+    ground = rng.uniform(40, 215, 3)
+    body = ground + rng.choice([-1, 1], 3) * rng.uniform(45, 110, 3)
+    centre = SIDE / 2 + rng.uniform(-60, 60, 2)
+    fine, shift = 4, 4
+    alpha, grass = (np.zeros((SIDE * fine, SIDE * fine), np.uint8) for _ in range(2))
+    rim = _blob(rng, centre, rng.uniform(110, 150))
+    cv2.fillPoly(alpha, [np.round(rim * fine * 16).astype(np.int32)], 255, shift=shift)
+
+    def strand(
+        into: NDArray[np.uint8], root: NDArray[np.float64], out: NDArray[np.float64], long: float
+    ) -> None:
+        side = np.array([-out[1], out[0]])
+        t = np.linspace(0, 1, 20)[:, None]
+        line = root + long * (t * (out + rng.normal(0, 0.5) * side) + t * t * rng.normal(0, 0.4) * side)
+        points = np.round(line * fine * 16).astype(np.int32)
+        thick = rng.uniform(1.6, 3.2) * fine * (1 - 0.8 * t[:-1, 0])
+        for a, b, width in zip(points[:-1], points[1:], thick, strict=True):
+            cv2.line(into, a.tolist(), b.tolist(), 255, max(1, round(float(width))), cv2.LINE_AA, shift)
+
+    for _ in range(strands):
+        root = rim[rng.integers(len(rim))]
+        out = (root - centre) / np.hypot(*(root - centre))
+        strand(alpha, root - 4 * out, out, rng.uniform(15, 50))
+    for _ in range(blades):
+        strand(grass, rng.uniform(0, SIDE, 2), np.array([0.0, -1.0]), rng.uniform(15, 50))
+    coverage, blade = (
+        cv2.resize(each, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float64)[..., None] / 255
+        for each in (alpha, grass)
+    )
+    behind = _texture(rng, ground, rng.uniform(2, 7)) + blade * rng.normal(0, 40, 3)
+    picture = behind * (1 - coverage) + _texture(rng, body, rng.uniform(2, 7)) * coverage
+    soft = cv2.GaussianBlur(picture + rng.normal(0, 3, picture.shape), (0, 0), 0.7)
+    return np.clip(np.round(soft), 0, 255).astype(np.uint8), coverage[..., 0]
+
+
 def iou(alpha: NDArray[np.uint8], truth: NDArray[np.float64]) -> float:
     """Of what is more than half covered."""
     found, real = alpha > 127, truth > 0.5

@@ -2,13 +2,14 @@
 
 Foreground and background are told apart by graph cuts over colour models (Rother, Kolmogorov and Blake, GrabCut, 2004)
 on a reduced picture; its edge is refined in the whole one by a guided filter, whose coefficients are found on a smaller
-one (He, Sun and Tang 2013; He and Sun 2015).
+one (He, Sun and Tang 2013; He and Sun 2015). Strands at its rim are told by their colour.
 """
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from perisect.core.artwork.hair import STRAND_SHARE, with_hair
 from perisect.core.artwork.recipe import SubjectRecipe
 
 WORK_PX = 400
@@ -32,13 +33,20 @@ def subject_alpha(rgb: NDArray[np.uint8], recipe: SubjectRecipe) -> NDArray[np.u
     Args:
         recipe: places in px of the picture.
     """
+    return _found(rgb, recipe)[0]
+
+
+def _found(rgb: NDArray[np.uint8], recipe: SubjectRecipe) -> tuple[NDArray[np.uint8], bool]:
+    """The coverage, and whether there is hair at the rim."""
     height, width = rgb.shape[:2]
     shrink = min(1.0, WORK_PX / max(height, width))
     size = max(8, round(width * shrink)), max(8, round(height * shrink))
     small = np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
     sure = _marked(recipe, size, (size[0] / width, size[1] / height))
     cut = _cut(small, sure)
-    return _refined(rgb, _tidied(cut, sure), EDGE_PX / shrink)
+    smooth = _refined(rgb, _tidied(cut, sure), EDGE_PX / shrink)
+    hair = with_hair(rgb, smooth, np.asarray(np.isin(sure, (cv2.GC_FGD, cv2.GC_BGD))))
+    return (smooth, False) if hair is None else (hair, True)
 
 
 def subject_trial(small: NDArray[np.uint8], recipe: SubjectRecipe, shrink: float) -> NDArray[np.uint8]:
@@ -163,9 +171,14 @@ def _guided(
 def cut_out(rgba: NDArray[np.uint8], recipe: SubjectRecipe) -> NDArray[np.uint8]:
     """An (h, w, 4) picture with all but its subject clear, the colours of its rim those of the subject."""
     rgb = np.ascontiguousarray(rgba[..., :3])
-    alpha = subject_alpha(rgb, recipe)
+    alpha, has_hair = _found(rgb, recipe)
     # What is half covered is half ground, its neighbours perhaps too: they take the colour of what is well inside.
     within = np.asarray(cv2.erode(np.asarray(alpha >= 250, np.uint8), np.ones((5, 5), np.uint8)), np.uint8)
+    if has_hair:
+        # Strands, and what is left of the ground between them, are no inside.
+        size = max(3, round(2 * STRAND_SHARE * max(alpha.shape)))
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
+        within = np.asarray(cv2.morphologyEx(within, cv2.MORPH_OPEN, disc), np.uint8)
     if not within.any():
         return np.dstack([rgb, np.minimum(alpha, rgba[..., 3])])
     _, labels = cv2.distanceTransformWithLabels(1 - within, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
