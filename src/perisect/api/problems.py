@@ -24,6 +24,7 @@ from perisect.store.equipment import UnknownEquipment
 from perisect.store.jobs import NothingToWalk, StaleRevision, UnknownJob
 from perisect.store.operations import TooManyWait
 from perisect.store.prints import UnknownPrint
+from perisect.store.scraps import ScrapGone
 from perisect.store.sign_ins import TooManyTries
 from perisect.store.tables import UnknownTable
 
@@ -62,6 +63,10 @@ def _answer_to(error: Exception) -> JSONResponse | None:
             return answer(404, f"The shop has no such {error.kind}.", "Choose one that it has.")
         case UnknownPrint():
             return answer(404, "There is no such print.", "Print the sheet again.")
+        case ScrapGone():
+            return answer(
+                409, "This scrap cannot be used.", f"{error} Take another one, or a new sheet at Sheet."
+            )
         case NothingToCut():
             return answer(
                 409,
@@ -110,6 +115,7 @@ EXPECTED: tuple[type[Exception], ...] = (
     UnknownJob,
     UnknownEquipment,
     UnknownPrint,
+    ScrapGone,
     NothingToCut,
     NotPrinted,
     PlotterBusy,

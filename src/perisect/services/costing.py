@@ -158,6 +158,7 @@ def _use(recipe: JobRecipe, design_id: str, longest_mm: float, stock: StockRecip
             "placements": (),
             "card": None,
             "marks_at": (),
+            "scrap": None,
             "from_mm": 0.0,
             "until_mm": None,
             "panel_mm": None,

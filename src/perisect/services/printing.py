@@ -20,7 +20,7 @@ from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.nests import nested_plan
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import PrintNote, noted_pdf
-from perisect.store import blobs, jobs, prints, scales, tones
+from perisect.store import blobs, jobs, prints, scales, scraps, tones
 from perisect.store.database import transaction
 from perisect.store.locks import hold
 from perisect.store.models import Print
@@ -195,9 +195,11 @@ def new_print(
     """A print of sheet `number` (from 1) as plan, tone and scale are now; it keeps them.
 
     Raises:
-        UnknownJob.
+        UnknownJob, scraps.ScrapGone.
     """
     sheet = planned.plan.recipe.sheet
+    if sheet.scrap is not None:
+        scraps.print_on(session, sheet.scrap.of_print, job_id)
     # A shop's printer is another one than that which was measured.
     across, along = scales.AS_DRAWN if way == "shop" else scales.get(session, sheet)
     new = Print(

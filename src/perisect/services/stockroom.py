@@ -15,7 +15,7 @@ from perisect.core.ledger.stock_item import ItemSettings, Place, unit_of
 from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord, StockRecord
 from perisect.services.plans import plan
 from perisect.services.rest import ink_mm2
-from perisect.store import equipment, stock_moves
+from perisect.store import equipment, scraps, stock_moves
 from perisect.store.models import Print, Run
 from perisect.store.stock_moves import Level
 
@@ -42,7 +42,7 @@ def used_by_sheet(recipe: JobRecipe, number: int) -> list[Use]:
     uses = []
     if sheet.on.kind == "roll":
         uses.append(Use(f"stock:{sheet.on.id}", metres))
-    elif sheet.from_mm == 0:
+    elif sheet.from_mm == 0 and sheet.scrap is None:
         uses.append(Use(f"stock:{sheet.on.id}", 1.0))
     copies: dict[str, int] = {}
     for placement in planned.sheets.sheets[number]:
@@ -84,7 +84,10 @@ def open_item(session: Session, item: str) -> None:
 
 
 def sheet_printed(session: Session, row: Print, uses: Sequence[Use]) -> None:
-    """A sheet came to paper in this shop."""
+    """A sheet came to paper in this shop; a scrap is none any more."""
+    of = (row.recipe["sheet"].get("scrap") or {}).get("of_print")
+    if of is not None:
+        scraps.spend(session, of)
     take(session, uses, f"print {row.id}", f"Print {row.id}, sheet {row.sheet + 1}", row.job_id)
 
 
@@ -93,7 +96,12 @@ def sheet_spoiled(session: Session, row: Print) -> None:
     recipe = JobRecipe.model_validate(row.recipe)
     item = f"stock:{recipe.sheet.on.id}"
     level = stock_moves.level_of(session, item)
-    if row.way == "shop" or level.used < 1 or recipe.sheet.on.kind == "roll":
+    if (
+        row.way == "shop"
+        or level.used < 1
+        or recipe.sheet.on.kind == "roll"
+        or recipe.sheet.scrap is not None
+    ):
         return
     stock_moves.move(
         session, item, "used", "waste", 1.0, f"Print {row.id}: {row.message}", f"spoiled {row.id}", row.job_id

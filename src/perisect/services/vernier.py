@@ -76,9 +76,16 @@ def page_of(sheet: SheetRecipe) -> Page:
         PageTooSmall: the stock has no room for it.
     """
     whole = sheet.model_copy(
-        update={"from_mm": 0.0, "until_mm": None, "card": None, "marks_at": (), "panel_mm": LONGEST_MM}
+        update={
+            "from_mm": 0.0,
+            "until_mm": None,
+            "card": None,
+            "marks_at": (),
+            "scrap": None,
+            "panel_mm": LONGEST_MM,
+        }
         if sheet.on.kind == "roll"
-        else {"from_mm": 0.0, "until_mm": None, "card": None, "marks_at": ()}
+        else {"from_mm": 0.0, "until_mm": None, "card": None, "marks_at": (), "scrap": None}
     )
     area = area_of(whole, [])
     combs(area.stock)

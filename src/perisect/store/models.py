@@ -95,6 +95,7 @@ class Print(Base):
         Index("print_waits", "printer", "id", postgresql_where=text("state = 'queued'")),
         Index("print_of_printer", "printer", "id"),
         Index("print_of_batch", "batch", "id"),
+        Index("print_left", "id", postgresql_where=text("scrap IS NOT NULL")),
     )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
@@ -129,6 +130,8 @@ class Print(Base):
     copies: Mapped[int] = mapped_column(default=1)
     name: Mapped[str] = mapped_column(String(60), default="")
     """Whose copy it is."""
+    scrap: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    """What is left of the sheet, where it was kept; see `scraps`."""
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 

@@ -35,7 +35,7 @@ class SetupRecipe(BaseModel):
         """Without what belongs to one piece alone."""
         own = {"patches": (), "nodes": (), "holes_filled": (), "holes_kept": ()}
         method = "rows" if self.sheet.method == "hand" else self.sheet.method
-        places = {"placements": (), "marks_at": (), "method": method}
+        places = {"placements": (), "marks_at": (), "scrap": None, "method": method}
         return self.model_copy(
             update={
                 "lines": self.lines.model_copy(update=own),

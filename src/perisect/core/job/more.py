@@ -24,7 +24,7 @@ def job_for_more(recipe: JobRecipe, more: Mapping[str, int]) -> JobRecipe:
         raise NothingLacks
     sheet = recipe.sheet
     keeps = sheet.until_mm is not None and sheet.on.kind == "sheet"
-    update = {
+    update: dict[str, object] = {
         "from_mm": sheet.until_mm if keeps else sheet.from_mm,
         "until_mm": None,
         "fill": False,
@@ -32,4 +32,7 @@ def job_for_more(recipe: JobRecipe, more: Mapping[str, int]) -> JobRecipe:
         "placements": (),
         "card": None,
     }
+    if sheet.scrap is not None:
+        # That one is printed on by now.
+        update |= {"scrap": None, "marks_at": ()}
     return JobRecipe(designs=tuple(designs), sheet=sheet.model_copy(update=update))

@@ -64,5 +64,6 @@ def on_the_remainder(recipe: JobRecipe) -> JobRecipe:
         "placements": (),
         "card": None,
         "marks_at": (),
+        "scrap": None,
     }
     return JobRecipe(sheet=recipe.sheet.model_copy(update=update))

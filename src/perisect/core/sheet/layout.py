@@ -11,6 +11,7 @@ from perisect.core.sheet.placement import Placement, boxed, centre
 from perisect.core.sheet.placing import boxes_on, plan_of, set_by_hand
 from perisect.core.sheet.recipe import PANEL_STEP_MM, PlacementRecipe, SheetRecipe
 from perisect.core.sheet.rows import rows_plan
+from perisect.core.sheet.scrap import on_scrap
 from perisect.core.sheet.usable import UsableArea
 
 NestedOf = Callable[[NestQuestion], Sequence[Placement] | None]
@@ -35,6 +36,8 @@ def lay_out(
     fixed = set_by_hand(footprints, sheet)
     if sheet.method == "hand":
         return Layout(plan_of(area, footprints, fixed, sheet.fill))
+    if sheet.scrap is not None:
+        return Layout(on_scrap(area, footprints, sheet, fixed))
     rows = rows_plan(area, footprints, sheet, fixed)
     if sheet.method == "rows" or not footprints:
         return Layout(rows)

@@ -14,6 +14,7 @@ SENSED_MM = 0.02
 """What a sensor finds a mark's place to, as in the map of cut errors."""
 FAR_MM = 0.1
 """More than this at the far corner, from the turn alone, and the marks stand too close."""
+NEAR_USED_MM = 0.5
 SMALL_SHARE = 0.12
 SMALL_FROM_MM = 2.5
 
@@ -23,7 +24,14 @@ def mark_findings(area: UsableArea, plan: SheetPlan) -> list[Finding]:
     lost = _lost(area)
     if lost is not None:
         return [lost]
-    found = [_printed(area), _reached(area), _too_close(area), _mat(area), _small_job(area, plan)]
+    found = [
+        _on_used(area),
+        _printed(area),
+        _reached(area),
+        _too_close(area),
+        _mat(area),
+        _small_job(area, plan),
+    ]
     return [each for each in found if each is not None]
 
 
@@ -54,6 +62,23 @@ def _lost(area: UsableArea) -> Finding | None:
         measured=round(min(apart), 1),
         limit=round(2 * clear, 1),
         unit="mm",
+    )
+
+
+def _on_used(area: UsableArea) -> Finding | None:
+    """A mark where the sheet was cut before."""
+    centres = shapely.points([(mark.x_mm, mark.y_mm) for mark in area.marks])
+    room = shapely.buffer(shapely.union_all(list(area.used)), area.machine.marks.clear_mm - NEAR_USED_MM)
+    met = np.flatnonzero(shapely.intersects(room, centres))
+    if not len(met):
+        return None
+    mark = area.marks[int(met[0])]
+    return Finding(
+        code="mark_on_used",
+        station="sheet",
+        severity="stop",
+        text=f"The {mark.name} mark stands where this sheet was cut before. Take the scrap again, or a new sheet.",
+        where_mm=(mark.x_mm, mark.y_mm),
     )
 
 

@@ -81,7 +81,7 @@ def _below(sheet: SheetRecipe, whole: UsableArea, footprints: list[Footprint]) -
 
 
 def _area(sheet: SheetRecipe, height_mm: float) -> UsableArea:
-    return usable_area(sheet.on.panel(height_mm), sheet.machine, sheet.marks_at)
+    return usable_area(sheet.on.panel(height_mm), sheet.machine, sheet.marks_at, sheet.used_shapes)
 
 
 def _sheets(sheet: SheetRecipe, area: UsableArea, footprints: list[Footprint]) -> tuple[int, int]:

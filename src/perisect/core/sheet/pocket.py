@@ -61,6 +61,8 @@ class Pockets:
         self._occupied = np.ones(self._frame, np.uint8)
         cv2.fillPoly(self._occupied, [self._px(np.asarray(area.polygon.exterior.coords))], 0)
         cv2.polylines(self._occupied, [self._px(np.asarray(area.polygon.exterior.coords))], True, 0)
+        for hole in area.polygon.interiors:
+            cv2.fillPoly(self._occupied, [self._px(np.asarray(hole.coords))], 1)
         self._size = [fft.next_fast_len(n, True) for n in self._frame]
         self._masks = {key: self._turns(key, ANGLES[turns]) for key in shapes}
         self._standing: list[shapely.Geometry] = []

@@ -2,6 +2,7 @@
 
 from typing import Annotated, Literal
 
+import shapely
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from perisect.core.lines.material import Tooling
@@ -56,6 +57,23 @@ class CardRecipe(BaseModel):
     """Whether what room the pieces leave lies evenly between them, or all of it at the foot."""
 
 
+MOST_USED = 200
+UsedRing = Annotated[tuple[tuple[PlaceMm, PlaceMm], ...], Field(min_length=3, max_length=400)]
+
+
+class ScrapRecipe(BaseModel):
+    """What is left of a sheet: the print that it was, and what was cut out of it, rings in sheet mm."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    of_print: Annotated[int, Field(ge=1, le=2**31 - 1)]
+    used: Annotated[tuple[UsedRing, ...], Field(min_length=1, max_length=MOST_USED)]
+
+
+def _is_none(value: object) -> bool:
+    return value is None
+
+
 PANEL_STEP_MM = 5.0
 """A roll's panels are as many of these long."""
 
@@ -80,6 +98,9 @@ class SheetRecipe(BaseModel):
     `paper`, `printer` and `plotter` are those of the shop as they were when they were chosen, so that a job
     stays as it is when the shop changes; without a paper, `stock` names a plain sheet. `marks_at` are the
     marks' centres where they were moved by hand.
+
+    On a `scrap`, what is left of a sheet that was cut before, pieces find their places one by one, wherever there is
+    room.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -108,6 +129,8 @@ class SheetRecipe(BaseModel):
     panel_mm: Annotated[float, Field(ge=20, le=30_000, allow_inf_nan=False)] | None = None
     from_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 0.0
     until_mm: Annotated[float, Field(ge=20, le=3000, allow_inf_nan=False)] | None = None
+    scrap: Annotated[ScrapRecipe | None, Field(exclude_if=_is_none)] = None
+    """Left out where it is nothing, so that what was printed before this was known keeps its name."""
 
     @model_validator(mode="after")
     def _has_a_part(self) -> "SheetRecipe":
@@ -139,6 +162,14 @@ class SheetRecipe(BaseModel):
     def tooling(self) -> Tooling:
         """What lines are cut in and with: the stock's face and the plotter's knife."""
         return Tooling(self.on.face, self.cut_by.knife_offset_mm)
+
+    @property
+    def used_shapes(self) -> tuple[shapely.Polygon, ...]:
+        """What was cut out of the sheet before, sheet mm."""
+        if self.scrap is None:
+            return ()
+        whole = shapely.make_valid([shapely.Polygon(ring) for ring in self.scrap.used])
+        return tuple(part for part in shapely.get_parts(whole) if part.geom_type == "Polygon")
 
     @property
     def ends_free(self) -> bool:

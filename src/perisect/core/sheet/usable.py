@@ -77,10 +77,15 @@ class UsableArea:
     right_mm: float
     bottom_mm: float
     marks: tuple[Mark, ...]
+    used: tuple[shapely.Polygon, ...] = ()
+    """What was cut out of the sheet before."""
 
     @cached_property
     def notches(self) -> tuple[tuple[float, float, float, float], ...]:
-        """Left, top, right, bottom of what each mark takes."""
+        """Left, top, right, bottom of what each mark takes; on what is left of a sheet no more than its own room."""
+        if self.used:
+            clear = self.machine.marks.clear_mm
+            return tuple((m.x_mm - clear, m.y_mm - clear, m.x_mm + clear, m.y_mm + clear) for m in self.marks)
         return pattern_of(self.machine.marks).keep_outs(self.marks, self.machine.marks, self.stock)
 
     @cached_property
@@ -89,7 +94,8 @@ class UsableArea:
         if self.right_mm <= self.left_mm or self.bottom_mm <= self.top_mm:
             return shapely.Polygon()
         whole = shapely.box(self.left_mm, self.top_mm, self.right_mm, self.bottom_mm)
-        free = shapely.difference(whole, shapely.union_all([shapely.box(*notch) for notch in self.notches]))
+        taken = [*self.used, *(shapely.box(*notch) for notch in self.notches)]
+        free = shapely.difference(whole, shapely.union_all(taken))
         parts = shapely.get_parts(free)
         return max(parts, key=lambda part: part.area) if len(parts) else shapely.Polygon()
 
@@ -122,13 +128,17 @@ class UsableArea:
 
 
 def usable_area(
-    stock: Stock, machine: Machine = DEFAULT_MACHINE, marks_at: Sequence[tuple[float, float]] = ()
+    stock: Stock,
+    machine: Machine = DEFAULT_MACHINE,
+    marks_at: Sequence[tuple[float, float]] = (),
+    used: Sequence[shapely.Polygon] = (),
 ) -> UsableArea:
     """The usable area of a stock on a machine, its marks in place.
 
     Args:
         marks_at: centres of the marks set by hand, in the order of `marks_for`.
+        used: what was cut out of the sheet before.
     """
     marks = marks_for(stock, machine.marks, marks_at)
     left, top, right, bottom = pattern_of(machine.marks).room(machine.held(stock), marks, machine.marks)
-    return UsableArea(stock, machine, left, top, right, bottom, marks)
+    return UsableArea(stock, machine, left, top, right, bottom, marks, tuple(used))

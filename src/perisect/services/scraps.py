@@ -1,0 +1,192 @@
+"""What is left of sheets: kept after a cut, offered to small jobs that fit on it, taken by one of them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import shapely
+
+from perisect.core.job import JobRecipe
+from perisect.core.job.scrap import left_of, may_stand_on_scrap, sheet_on
+from perisect.core.sheet.scrap import Scrap as Left
+from perisect.core.sheet.scrap import marks_on
+from perisect.services.plans import plan
+from perisect.store import jobs, scraps
+from perisect.store.database import transaction
+from perisect.store.models import Print
+from perisect.store.prints import UnknownPrint
+from perisect.store.scraps import ScrapGone
+
+MOST_TRIED, MOST_OFFERED = 6, 3
+"""Scraps that a job is tried on, and that it is shown."""
+
+
+class NothingLeft(Exception):
+    """What is left of a sheet holds no marks, or nothing worth keeping."""
+
+
+class DoesNotFit(Exception):
+    """A job is not one for scraps, or does not fit on this one."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A scrap in the shop: the print that it was, its job, the stock, the sheet's width and height, what is free of it
+    as one shape in sheet mm, and the job that has it."""
+
+    of_print: int
+    job: int
+    title: str
+    stock: str
+    size_mm: tuple[float, float]
+    free: shapely.Polygon
+    at: datetime
+    taken_by: int | None
+
+
+def left(print_id: int) -> Left | None:
+    """What would be kept of a printed sheet; None where that is nothing.
+
+    Raises:
+        UnknownPrint.
+    """
+    with transaction() as session:
+        row = session.get(Print, print_id)
+        if row is None:
+            raise UnknownPrint(print_id)
+        recipe, number = JobRecipe.model_validate(row.recipe), row.sheet
+    return left_of(plan(recipe).plan, number)
+
+
+def keep(print_id: int) -> Kept:
+    """Keep what is left of a sheet that was cut, once.
+
+    Raises:
+        UnknownPrint, NotCut, NothingLeft, ScrapGone.
+    """
+    found = left(print_id)
+    if found is None:
+        raise NothingLeft
+    with transaction() as session:
+        row = scraps.keep(session, print_id, found.used, found.free_mm2)
+        scrap = scraps.of(row)
+        assert scrap is not None
+        title = jobs.get(session, row.job_id).title
+    return _kept(row, scrap, title)
+
+
+def throw_away(print_id: int) -> None:
+    """A scrap is no more.
+
+    Raises:
+        UnknownPrint, ScrapGone.
+    """
+    with transaction() as session:
+        scraps.throw_away(session, print_id)
+
+
+def all_kept() -> list[Kept]:
+    """All scraps of the shop, the newest first."""
+    with transaction() as session:
+        rows = scraps.listed(session)
+        titles = {row.job_id: jobs.get(session, row.job_id).title for row, _ in rows}
+    return [_kept(row, scrap, titles[row.job_id]) for row, scrap in rows]
+
+
+def offers(job_id: int) -> list[Kept]:
+    """Scraps of its own stock on which all of a job fits, the smallest first.
+
+    Raises:
+        UnknownJob.
+    """
+    with transaction() as session:
+        recipe = jobs.recipe(session, jobs.get(session, job_id))
+        if not may_stand_on_scrap(recipe):
+            return []
+        there = [
+            (row, scrap)
+            for row, scrap in scraps.listed(session)
+            if _same_stock(recipe, row) and scraps.is_free(session, row.id, scrap, job_id)
+        ]
+        titles = {row.job_id: jobs.get(session, row.job_id).title for row, _ in there}
+    taken = plan(recipe).plan
+    needed = sum(f.area_mm2 * f.copies for f in taken.footprints)
+    large = sorted((each for each in there if each[1].free_mm2 > needed), key=lambda each: each[1].free_mm2)
+    found: list[Kept] = []
+    for row, scrap in large[:MOST_TRIED]:
+        if len(found) < MOST_OFFERED and _on(recipe, row, scrap) is not None:
+            found.append(_kept(row, scrap, titles[row.job_id]))
+    return found
+
+
+def take(job_id: int, revision: int, print_id: int) -> None:
+    """Put a job on a scrap, as a step of its own.
+
+    Raises:
+        UnknownJob, UnknownPrint, StaleRevision, DoesNotFit, ScrapGone.
+    """
+    with transaction() as session:
+        recipe = jobs.recipe(session, jobs.get(session, job_id))
+        row = session.get(Print, print_id)
+        scrap = None if row is None else scraps.of(row)
+    if row is None:
+        raise UnknownPrint(print_id)
+    if scrap is None:
+        raise ScrapGone("This scrap is used or thrown away.")
+    new = _on(recipe, row, scrap) if may_stand_on_scrap(recipe) and _same_stock(recipe, row) else None
+    if new is None:
+        raise DoesNotFit
+    with transaction() as session:
+        # The job first, as everywhere.
+        jobs.get(session, job_id, lock=True)
+        scraps.take(session, print_id, job_id)
+        jobs.write(session, job_id, revision, new, "On what is left of a sheet")
+
+
+def _same_stock(recipe: JobRecipe, row: Print) -> bool:
+    was = JobRecipe.model_validate(row.recipe).sheet.on
+    now = recipe.sheet.on
+    return (was.id, was.width_mm, was.height_mm) == (now.id, now.width_mm, now.height_mm)
+
+
+def _on(recipe: JobRecipe, row: Print, scrap: scraps.Scrap) -> JobRecipe | None:
+    """A job's recipe on a scrap; None where not all of it fits."""
+    if not _same_stock(recipe, row):
+        return None
+    area = plan(recipe).plan.area
+    used = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in scrap.used)
+    marks = marks_on(Left(used, _free(row, used)), area)
+    if marks is None:
+        return None
+    new = recipe.model_copy(update={"sheet": sheet_on(recipe.sheet, row.id, used, marks)})
+    new = JobRecipe.model_validate(new.model_dump())
+    sheets = plan(new).plan.sheets
+    return new if len(sheets.sheets) == 1 and not sheets.missing else None
+
+
+def _free(row: Print, used: Sequence[Sequence[Sequence[float]]]) -> shapely.Polygon:
+    """What may be cut of a scrap's sheet, as one shape."""
+    sheet = JobRecipe.model_validate(row.recipe).sheet
+    stock = sheet.on.panel(sheet.on.height_mm)
+    whole = shapely.box(*sheet.machine.held(stock))
+    gone = shapely.make_valid([shapely.Polygon(ring) for ring in used])
+    parts = shapely.get_parts(shapely.difference(whole, shapely.union_all(gone)))
+    return max(
+        (part for part in parts if part.geom_type == "Polygon"),
+        key=lambda part: part.area,
+        default=shapely.Polygon(),
+    )
+
+
+def _kept(row: Print, scrap: scraps.Scrap, title: str) -> Kept:
+    on = JobRecipe.model_validate(row.recipe).sheet.on
+    return Kept(
+        row.id,
+        row.job_id,
+        title,
+        on.name,
+        (on.width_mm, on.height_mm),
+        _free(row, scrap.used),
+        datetime.fromisoformat(scrap.at),
+        scrap.job,
+    )
