@@ -45,6 +45,7 @@ def eight(api: httpx.Client, job: dict) -> dict:
     ).json()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("in_blade", ["again", "leave"])
 def test_a_cut_that_broke_off_goes_on_with_no_line_twice_and_none_forgotten(
     in_blade: str, api: httpx.Client, work: Work, job: dict, breaks: Callable[[int], None]
@@ -95,6 +96,7 @@ def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, w
     assert api.post("/api/runs/999999/unload").status_code == 404
 
 
+@pytest.mark.long
 def test_the_first_sheet_with_its_settings_is_lifted_at_more_corners(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

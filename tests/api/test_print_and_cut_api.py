@@ -133,6 +133,7 @@ def test_a_run_cancelled_before_it_began_never_begins(api: httpx.Client, work: W
     assert api.get(f"/api/runs/{run['id']}").json()["lines_done"] == 0
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("spoil", "says"),
     [

@@ -49,7 +49,7 @@ def test_a_small_job_is_printed_and_cut_on_what_is_left_of_a_sheet(
     )
     small = another(api, job)
     assert cut["id"] in [each["of_print"] for each in api.get(f"/api/jobs/{small['id']}/scraps").json()]
-    taken = api.post(f"/api/jobs/{small['id']}/scraps/{cut['id']}", json={"revision": small["revision"]})
+    taken = api.post(f"/api/jobs/{small['id']}/scraps/{cut['id']}")
     assert taken.json()["taken_by"] == small["id"]
     now = api.get(f"/api/jobs/{small['id']}").json()
     assert now["recipe"]["sheet"]["scrap"]["of_print"] == cut["id"]
@@ -104,13 +104,11 @@ def test_what_does_not_fit_is_refused_and_what_is_thrown_away_is_gone(
     for sheet in ({"stock": "letter"}, {"fill": True}, {"until_mm": 150}):
         other = another(api, job, **sheet)
         assert not api.get(f"/api/jobs/{other['id']}/scraps").json()
-        refused = api.post(
-            f"/api/jobs/{other['id']}/scraps/{cut['id']}", json={"revision": other["revision"]}
-        )
+        refused = api.post(f"/api/jobs/{other['id']}/scraps/{cut['id']}")
         assert refused.status_code == 409
     assert api.delete(f"/api/scraps/{cut['id']}").status_code == 200
     assert api.delete(f"/api/scraps/{cut['id']}").status_code == 409
     assert api.delete("/api/scraps/99999999").status_code == 404
     small = another(api, job)
-    refused = api.post(f"/api/jobs/{small['id']}/scraps/{cut['id']}", json={"revision": small["revision"]})
+    refused = api.post(f"/api/jobs/{small['id']}/scraps/{cut['id']}")
     assert refused.status_code == 409

@@ -48,6 +48,7 @@ def test_an_outline_of_more_nodes_than_anyone_cuts_is_refused() -> None:
         told(shapely.polygons(ring))
 
 
+@pytest.mark.long
 def test_thousands_of_holes_are_cut_or_filled() -> None:
     plate = shapely.box(0, 0, 6000, 6000)
     grid = [(x, y) for x in range(100, 6000, 100) for y in range(100, 6000, 100)]

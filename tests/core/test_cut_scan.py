@@ -68,6 +68,7 @@ def test_a_sheet_that_is_not_cut_shows_no_cut() -> None:
     assert sum(each.slip_mm is not None for each in found) <= 1
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("spoil", "says"),
     [

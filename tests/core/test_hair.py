@@ -15,6 +15,7 @@ def without_hair(monkeypatch: pytest.MonkeyPatch, picture: np.ndarray, recipe: S
         return subject_alpha(picture, recipe)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("seed", "strands"), [(1, 25), (2, 80), (3, 200), (4, 200)])
 def test_strands_are_kept_and_the_ground_between_them_is_not(
     monkeypatch: pytest.MonkeyPatch, seed: int, strands: int
@@ -29,6 +30,7 @@ def test_strands_are_kept_and_the_ground_between_them_is_not(
     assert iou(found, truth) > max(0.93, iou(plain, truth))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("seed", "blades"), [(1, 0), (5, 0), (2, 150), (3, 400)])
 def test_a_smooth_rim_stays_as_it_was_whatever_grows_behind_it(
     monkeypatch: pytest.MonkeyPatch, seed: int, blades: int

@@ -8,6 +8,7 @@ from tests.core import layouts
 pytestmark = pytest.mark.slow
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("method", list(layouts.METHODS))
 @pytest.mark.parametrize("seed", range(6))
 def test_nothing_that_is_exported_leaves_its_place(method: str, seed: int) -> None:

@@ -61,6 +61,7 @@ def test_ells_lie_in_each_other_where_rows_leave_their_hollows_empty() -> None:
     assert len(found) >= 14
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("turns", ["none", "half", "quarter", "free"])
 def test_only_the_turns_that_are_allowed_are_taken(turns) -> None:
     asked = question({"l": ell(50, 15), "s": star(22, 9)}, turns=turns, seconds=3)
@@ -137,6 +138,7 @@ SHAPES = {
 }
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", range(16))
 def test_pockets_hold_only_what_fits(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -22,6 +22,7 @@ def test_rejects_that_come_by_the_sheet_ask_for_more_than_those_that_come_alone(
     assert by_sheet.least(40, 20)[0] > alone.least(40, 20)[0] + 2
 
 
+@pytest.mark.long
 def test_what_is_stated_comes_true() -> None:
     """Over 600 shops that lose 1 sticker of 100, a quarter of them the half of every seventh sheet as well."""
     rng = np.random.default_rng(4)

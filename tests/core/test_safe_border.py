@@ -45,6 +45,7 @@ def along_x(slips_mm: list[float]) -> MeasuredSheet:
     return MeasuredSheet(np.column_stack([slips_mm, np.zeros(len(slips_mm))]), np.zeros(len(slips_mm)))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("sheets", "noise"), [(10, 0.0), (30, 0.0), (20, 0.06)])
 def test_a_safe_border_keeps_ninety_five_of_a_hundred_in_ninety_five_shops_of_a_hundred(
     sheets: int, noise: float

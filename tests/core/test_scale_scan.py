@@ -36,6 +36,7 @@ def scan(
     return np.clip(seen * 0.92 + 10 + rng.normal(0, 3, seen.shape), 0, 255).astype(np.uint8)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("seed", "scale", "ppi", "turn"), [
     (1, (0.996, 1.003), 300, 0.4),
     (2, (1.0, 1.0), 300, -1.2),

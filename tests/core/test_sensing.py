@@ -5,6 +5,7 @@ import pytest
 from bench.sensing import Laid, MarkedSheet
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("shape", ["quartered", "square", "angle", "frame_corner"])
 def test_a_sheet_that_lies_askew_is_sensed_to_a_hundredth_of_a_pixel(shape: str) -> None:
     """A picture of a mark that does not turn with the sheet is off by up to 30 um at a degree."""

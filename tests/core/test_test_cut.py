@@ -106,6 +106,7 @@ def test_a_ladder_cuts_square_triangle_and_letter_at_each_force_beside_each_othe
     assert (places <= np.array([30 + width, 40 + height]) + reach).all()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("cut", ["kiss", "through"])
 def test_proposals_are_truly_clean_as_often_as_they_are_said_to_be(cut: str) -> None:
     """Forty blades and stocks; all 500 are in the bench."""
@@ -150,6 +151,7 @@ def test_a_worn_machine_s_blade_dulls_and_its_stock_is_not_as_thick_everywhere()
     assert ANSWERS.index(right.nominal(force)) <= ANSWERS.index(left.nominal(force))
 
 
+@pytest.mark.long
 def test_the_dialogue_is_played_through_the_wire_and_told_as_json() -> None:
     told = play_test_cut(4, EXAMPLE_STOCKS[0].recipe, None)
     assert told["process"] == "kiss"

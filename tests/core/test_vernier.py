@@ -121,6 +121,7 @@ def test_a_picture_that_is_hardly_one_shows_no_sheet(shape: tuple[int, int]) -> 
         located_however(np.full(shape, 200, np.uint8), MARKS, MarkSettings(), A4.width_mm, A4.height_mm)
 
 
+@pytest.mark.long
 def test_a_scan_in_black_and_white_alone_is_refused_for_its_edges_are_half_a_pixel_off() -> None:
     grey = scanned_page(Trueing(shift_x=0.3), 2)
     with pytest.raises(NotTheSheet, match="in grey or colour"):

@@ -35,6 +35,7 @@ def pieces(shape: shapely.Geometry) -> int:
     return len(shapely.get_parts(shape))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", TITLES)
 def test_a_word_is_closed_until_it_is_one_piece_and_two_per_cent_less_leaves_two(name: str) -> None:
     """Fifteen random words in every font that ships: a hundred and five."""

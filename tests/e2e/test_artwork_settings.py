@@ -80,6 +80,7 @@ def test_a_tone_is_found_with_the_keyboard_and_belongs_to_the_stock(view: Page) 
     expect(readings.get_by_role("button", name="Tone on A4")).to_contain_text("as it is")
 
 
+@pytest.mark.long
 def test_an_order_asks_whether_a_piece_may_be_sold(view: Page) -> None:
     view.keyboard.press("3")
     readings = view.get_by_label("Readings")

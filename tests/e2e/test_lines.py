@@ -113,6 +113,7 @@ def test_a_loose_word_is_joined_filled_rounded_and_cut_as_it_was_shown(page: Pag
     assert path.endswith(f"/jobs/{job}")
 
 
+@pytest.mark.long
 def test_a_pop_out_shows_its_ties_and_says_how_it_holds(page: Page) -> None:
     new_job(page)
     drop(page, {"word.png": word()})

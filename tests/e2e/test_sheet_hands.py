@@ -104,6 +104,7 @@ def test_a_theme_sheet_has_a_heading_cards_and_an_order_in_cards(page: Page, emp
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("20 on 4 sheets")
 
 
+@pytest.mark.long
 def test_what_fits_on_the_rest_is_added_and_ways_are_compared(page: Page) -> None:
     readings = at_sheet(page, {"disc.png": DISC})
     readings.get_by_role("radio", name="By number").click()

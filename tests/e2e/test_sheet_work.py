@@ -72,6 +72,7 @@ def test_an_order_of_250_is_nested_locked_refilled_and_its_set_up_used_again(
     readings.get_by_role("button", name="Remove Order on A4").click()
 
 
+@pytest.mark.long
 def test_forty_labels_from_a_list_with_one_that_is_shortened(page: Page) -> None:
     pieces(page, {"disc.png": DISC})
     readings = page.get_by_label("Readings")

@@ -14,6 +14,7 @@ from tests.e2e.conftest import Shop, drop, new_job, printed_job, unload
 pytestmark = pytest.mark.browser
 
 
+@pytest.mark.long
 def test_a_sheet_is_seen_as_drawn_and_as_printed(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     expect(page.locator("image[href$='printed.png']")).to_be_visible()

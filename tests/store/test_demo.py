@@ -64,6 +64,7 @@ def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) 
     assert [design.name for design in spring.designs] == [name for name, *_ in PIECES]
 
 
+@pytest.mark.long
 def test_one_sheet_was_really_printed_cut_and_measured(loaded: None) -> None:
     from perisect.store import blobs
     from perisect.store.database import transaction

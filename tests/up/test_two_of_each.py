@@ -28,6 +28,7 @@ def test_a_picture_that_was_sent_is_in_the_job_though_nobody_waits(doors) -> Non
     assert two.get(f"/api/jobs/{job}").json()["recipe"]["designs"][0]["name"] == "Disc"
 
 
+@pytest.mark.long
 def test_one_bad_file_never_drops_its_batch(doors) -> None:
     one, two = doors
     job = new_job(one)

@@ -1,12 +1,11 @@
 """What is left of sheets that were cut."""
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path
 from pydantic import BaseModel
 
-from perisect.api.jobs import Walk
 from perisect.api.lines_view import shape_path
 from perisect.api.problems import Problem
 from perisect.services import scraps
@@ -36,9 +35,10 @@ class ScrapView(BaseModel):
 
 
 class LeftView(BaseModel):
-    """What would be kept of a sheet, cm²; 0 where nothing of it is worth keeping."""
+    """What would be kept of a sheet, cm²; 0 where nothing of it is worth keeping; and whether it is kept, or was."""
 
     free_cm2: float
+    state: Literal["free", "kept", "gone"]
 
 
 def _view(kept: Kept) -> ScrapView:
@@ -65,8 +65,8 @@ def get_scraps() -> list[ScrapView]:
 @router.get("/api/prints/{print_id}/left")
 def get_left(print_id: Number) -> LeftView:
     """What is left of a printed sheet after its cut."""
-    found = scraps.left(print_id)
-    return LeftView(free_cm2=0.0 if found is None else round(found.free_mm2 / CM2, 1))
+    found, state = scraps.left(print_id)
+    return LeftView(free_cm2=0.0 if found is None else round(found.free_mm2 / CM2, 1), state=state)
 
 
 @router.post("/api/prints/{print_id}/scrap", status_code=201)
@@ -100,14 +100,14 @@ def get_job_scraps(job_id: Number) -> list[ScrapView]:
 
 
 @router.post("/api/jobs/{job_id}/scraps/{print_id}")
-def post_job_scrap(job_id: Number, print_id: Number, at: Walk) -> ScrapView:
+def post_job_scrap(job_id: Number, print_id: Number) -> ScrapView:
     """Put a job on a scrap, as a step of its own; its new version is in the job's events."""
     try:
-        scraps.take(job_id, at.revision, print_id)
+        scraps.take(job_id, print_id)
     except DoesNotFit as error:
         raise Problem(
             409,
             "This job does not fit on this scrap.",
             "It takes a number of pieces on plain sheets of the same stock, and room for all of them.",
         ) from error
-    return next(_view(kept) for kept in scraps.all_kept() if kept.of_print == print_id)
+    return _view(scraps.one(print_id))

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Literal
 
 import shapely
 
@@ -13,10 +14,12 @@ from perisect.core.sheet.scrap import marks_on
 from perisect.services.plans import plan
 from perisect.store import jobs, scraps
 from perisect.store.database import transaction
+from perisect.store.jobs import StaleRevision
 from perisect.store.models import Print
 from perisect.store.prints import UnknownPrint
 from perisect.store.scraps import ScrapGone
 
+TRIES = 20
 MOST_TRIED, MOST_OFFERED = 6, 3
 """Scraps that a job is tried on, and that it is shown."""
 
@@ -44,8 +47,11 @@ class Kept:
     taken_by: int | None
 
 
-def left(print_id: int) -> Left | None:
-    """What would be kept of a printed sheet; None where that is nothing.
+State = Literal["free", "kept", "gone"]
+
+
+def left(print_id: int) -> tuple[Left | None, State]:
+    """What would be kept of a printed sheet; None where that is nothing; and whether it is kept, or was.
 
     Raises:
         UnknownPrint.
@@ -54,8 +60,9 @@ def left(print_id: int) -> Left | None:
         row = session.get(Print, print_id)
         if row is None:
             raise UnknownPrint(print_id)
-        recipe, number = JobRecipe.model_validate(row.recipe), row.sheet
-    return left_of(plan(recipe).plan, number)
+        recipe, number, scrap = JobRecipe.model_validate(row.recipe), row.sheet, scraps.of(row)
+    state: State = "free" if scrap is None else "kept" if scrap.gone is None else "gone"
+    return left_of(plan(recipe).plan, number), state
 
 
 def keep(print_id: int) -> Kept:
@@ -64,15 +71,12 @@ def keep(print_id: int) -> Kept:
     Raises:
         UnknownPrint, NotCut, NothingLeft, ScrapGone.
     """
-    found = left(print_id)
+    found, _ = left(print_id)
     if found is None:
         raise NothingLeft
     with transaction() as session:
-        row = scraps.keep(session, print_id, found.used, found.free_mm2)
-        scrap = scraps.of(row)
-        assert scrap is not None
-        title = jobs.get(session, row.job_id).title
-    return _kept(row, scrap, title)
+        scraps.keep(session, print_id, found.used, found.free_mm2)
+    return one(print_id)
 
 
 def throw_away(print_id: int) -> None:
@@ -83,6 +87,23 @@ def throw_away(print_id: int) -> None:
     """
     with transaction() as session:
         scraps.throw_away(session, print_id)
+
+
+def one(print_id: int) -> Kept:
+    """A scrap, there or gone.
+
+    Raises:
+        UnknownPrint, ScrapGone.
+    """
+    with transaction() as session:
+        row = session.get(Print, print_id)
+        if row is None:
+            raise UnknownPrint(print_id)
+        scrap = scraps.of(row)
+        if scrap is None:
+            raise ScrapGone("Nothing of this sheet was kept.")
+        title = jobs.get(session, row.job_id).title
+    return _kept(row, scrap, title)
 
 
 def all_kept() -> list[Kept]:
@@ -119,28 +140,36 @@ def offers(job_id: int) -> list[Kept]:
     return found
 
 
-def take(job_id: int, revision: int, print_id: int) -> None:
-    """Put a job on a scrap, as a step of its own.
+def take(job_id: int, print_id: int) -> None:
+    """Put a job, as it is now, on a scrap, as a step of its own.
 
     Raises:
         UnknownJob, UnknownPrint, StaleRevision, DoesNotFit, ScrapGone.
     """
-    with transaction() as session:
-        recipe = jobs.recipe(session, jobs.get(session, job_id))
-        row = session.get(Print, print_id)
-        scrap = None if row is None else scraps.of(row)
-    if row is None:
-        raise UnknownPrint(print_id)
-    if scrap is None:
-        raise ScrapGone("This scrap is used or thrown away.")
-    new = _on(recipe, row, scrap) if may_stand_on_scrap(recipe) and _same_stock(recipe, row) else None
-    if new is None:
-        raise DoesNotFit
-    with transaction() as session:
-        # The job first, as everywhere.
-        jobs.get(session, job_id, lock=True)
-        scraps.take(session, print_id, job_id)
-        jobs.write(session, job_id, revision, new, "On what is left of a sheet")
+    for tried in range(TRIES):
+        with transaction() as session:
+            job = jobs.get(session, job_id)
+            recipe, revision = jobs.recipe(session, job), job.revision
+            row = session.get(Print, print_id)
+            scrap = None if row is None else scraps.of(row)
+        if row is None:
+            raise UnknownPrint(print_id)
+        if scrap is None:
+            raise ScrapGone("This scrap is used or thrown away.")
+        new = _on(recipe, row, scrap) if may_stand_on_scrap(recipe) else None
+        if new is None:
+            raise DoesNotFit
+        try:
+            with transaction() as session:
+                # The job first, as everywhere.
+                jobs.get(session, job_id, lock=True)
+                scraps.take(session, print_id, job_id)
+                jobs.write(session, job_id, revision, new, "On what is left of a sheet")
+            return
+        except StaleRevision:
+            # Somebody else changed the job meanwhile: its pieces may not fit any more.
+            if tried + 1 == TRIES:
+                raise
 
 
 def _same_stock(recipe: JobRecipe, row: Print) -> bool:

@@ -2,6 +2,7 @@ import type { Sheets } from "../api/client";
 import { SheetDrawing } from "../bench/drawing";
 import { processLayers } from "../bench/LineKey";
 import { useJob } from "../job/job";
+import { UsedBefore } from "./scraps";
 import { useAllLines, useSheetLabels } from "../job/lines";
 
 /** A sheet of the open job as it is drawn on the table. */
@@ -9,7 +10,9 @@ export function JobSheet({ sheets, number, shown, paper }: { sheets?: Sheets; nu
   const { job } = useJob();
   const lines = useAllLines();
   const labels = useSheetLabels(number);
+  const used = job.recipe.sheet?.scrap?.used;
   return (
+    <>
     <SheetDrawing
       designs={job.recipe.designs ?? []}
       facts={job.designs}
@@ -21,6 +24,8 @@ export function JobSheet({ sheets, number, shown, paper }: { sheets?: Sheets; nu
       shown={shown}
       paper={paper}
     />
+    {used && <UsedBefore rings={used} />}
+    </>
   );
 }
 

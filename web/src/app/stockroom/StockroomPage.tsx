@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { useNotice } from "../../ui/Notice";
 import { clockOf, dayOf } from "../../ui/when";
+import { ScrapPicture } from "../../stations/scraps";
 import { ShopFrame } from "../ShopFrame";
 import { Bar } from "../day/TodayPage";
 import { MoveForm } from "./MoveForm";
@@ -55,6 +56,7 @@ export function StockroomPage() {
               </div>
             );
           })}
+          <Scraps />
         </section>
         {chosen && (
           <section aria-label={chosen.name} className="flex min-h-0 flex-col overflow-y-auto rounded-lg border border-rule bg-card">
@@ -71,6 +73,31 @@ export function StockroomPage() {
         )}
       </main>
     </ShopFrame>
+  );
+}
+
+/** Sheets of which a part is left. */
+function Scraps() {
+  const client = useQueryClient();
+  const tell = useNotice();
+  const { data } = useQuery({ queryKey: ["scraps"], queryFn: () => call("get_scraps", {}) });
+  if (!data?.length) return null;
+  const away = (print_id: number) => void call("delete_scrap", { path: { print_id } }).then((now) => client.setQueryData(["scraps"], now)).catch(tell);
+  return (
+    <div>
+      <h2 className="px-4 pt-3 pb-1 text-[14px]">What is left of sheets</h2>
+      <ul aria-label="What is left of sheets">
+        {data.map((scrap) => (
+          <li key={scrap.of_print} className="flex items-center gap-3 border-b border-[#e6ecea] px-4 py-1.5">
+            <ScrapPicture scrap={scrap} />
+            <span className="min-w-0 grow"><b className="font-semibold">{scrap.stock}</b>, {scrap.free_cm2.toFixed(0)} cm² free<br />
+              <span className="text-[12.5px] text-quiet">of “{scrap.title}”, {dayOf(scrap.at)}{scrap.taken_by != null ? ` · job ${scrap.taken_by} stands on it` : ""}</span>
+            </span>
+            <Button kind="quiet" aria-label={`Throw away what is left of ${scrap.title}`} onClick={() => away(scrap.of_print)}>Throw away</Button>
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

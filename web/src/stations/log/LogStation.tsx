@@ -17,6 +17,7 @@ import { CountedStickers, CountSection, useCounting } from "./CountSection";
 import { CalibrationSection } from "./CalibrationSection";
 import { RulerForm } from "./RulerForm";
 import { useWhose, WhoseSection, WhoseStickers } from "./WhoseSection";
+import { LeftOver } from "../scraps";
 import { EmptyTable, Station } from "../Station";
 
 const LAYERS = [CUTS, SLIP];
@@ -91,6 +92,7 @@ export function LogStation() {
     >
       <CountSection key={run.id} run={run} counting={counting} />
       <WhoseSection whose={whose} />
+      <LeftOver key={`left ${run.id}`} run={run} />
       <Section title="Slip, cut against print">
         <Figures
           items={

@@ -28,6 +28,7 @@ import { useMarksHand } from "./useMarksHand";
 import { SheetPager } from "../SheetPager";
 import { OneOpen } from "../../ui/Fold";
 import { JobSheet, useSheetLayers } from "../JobSheet";
+import { ScrapOffer } from "../scraps";
 import { EmptyTable, Station } from "../Station";
 import { useDraft } from "../../job/useDraft";
 
@@ -110,6 +111,7 @@ export function SheetStation() {
         <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
         {sheets.roll_mm != null && <Reading label="Of the roll">{(sheets.roll_mm / 1000).toFixed(2)} m</Reading>}
         {designs.length > 1 && <Reading label="All stickers">{sheets.count}</Reading>}
+        <ScrapOffer sheets={sheets} keep={keep} />
       </Section>
       <Findings title="Before it prints" findings={sheets.findings} />
       <OneOpen first={STOCK_AND_FILLING}>
