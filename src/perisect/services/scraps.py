@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Literal
 
 import shapely
+from sqlalchemy.orm import Session
 
 from perisect.core.job import JobRecipe
 from perisect.core.job.scrap import left_of, may_stand_on_scrap, sheet_on
@@ -102,16 +103,13 @@ def one(print_id: int) -> Kept:
         scrap = scraps.of(row)
         if scrap is None:
             raise ScrapGone("Nothing of this sheet was kept.")
-        title = jobs.get(session, row.job_id).title
-    return _kept(row, scrap, title)
+        return _kept(session, row, scrap)
 
 
 def all_kept() -> list[Kept]:
     """All scraps of the shop, the newest first."""
     with transaction() as session:
-        rows = scraps.listed(session)
-        titles = {row.job_id: jobs.get(session, row.job_id).title for row, _ in rows}
-    return [_kept(row, scrap, titles[row.job_id]) for row, scrap in rows]
+        return [_kept(session, row, scrap) for row, scrap in scraps.listed(session)]
 
 
 def offers(job_id: int) -> list[Kept]:
@@ -125,18 +123,17 @@ def offers(job_id: int) -> list[Kept]:
         if not may_stand_on_scrap(recipe):
             return []
         there = [
-            (row, scrap)
+            (row, scrap, _kept(session, row, scrap))
             for row, scrap in scraps.listed(session)
             if _same_stock(recipe, row) and scraps.is_free(session, row.id, scrap, job_id)
         ]
-        titles = {row.job_id: jobs.get(session, row.job_id).title for row, _ in there}
     taken = plan(recipe).plan
     needed = sum(f.area_mm2 * f.copies for f in taken.footprints)
     large = sorted((each for each in there if each[1].free_mm2 > needed), key=lambda each: each[1].free_mm2)
     found: list[Kept] = []
-    for row, scrap in large[:MOST_TRIED]:
+    for row, scrap, kept in large[:MOST_TRIED]:
         if len(found) < MOST_OFFERED and _on(recipe, row, scrap) is not None:
-            found.append(_kept(row, scrap, titles[row.job_id]))
+            found.append(kept)
     return found
 
 
@@ -207,15 +204,15 @@ def _free(row: Print, used: Sequence[Sequence[Sequence[float]]]) -> shapely.Poly
     )
 
 
-def _kept(row: Print, scrap: scraps.Scrap, title: str) -> Kept:
+def _kept(session: Session, row: Print, scrap: scraps.Scrap) -> Kept:
     on = JobRecipe.model_validate(row.recipe).sheet.on
     return Kept(
         row.id,
         row.job_id,
-        title,
+        jobs.get(session, row.job_id).title,
         on.name,
         (on.width_mm, on.height_mm),
         _free(row, scrap.used),
         datetime.fromisoformat(scrap.at),
-        scrap.job,
+        scraps.taken_by(session, row.id, scrap),
     )

@@ -102,7 +102,7 @@ def take(session: Session, print_id: int, job_id: int) -> Scrap:
     """
     row = held(session, print_id)
     scrap = _there(row)
-    if scrap.job not in (None, job_id) and _has(session, scrap.job or 0, print_id):
+    if taken_by(session, print_id, scrap) not in (None, job_id):
         raise ScrapGone("Another job has this scrap.")
     _write(row, Scrap(**(asdict(scrap) | {"job": job_id})))
     return scrap
@@ -150,7 +150,12 @@ def listed(session: Session) -> list[tuple[Print, Scrap]]:
 
 def is_free(session: Session, print_id: int, scrap: Scrap, job_id: int) -> bool:
     """Whether a job could take a scrap."""
-    return scrap.gone is None and (scrap.job in (None, job_id) or not _has(session, scrap.job or 0, print_id))
+    return scrap.gone is None and taken_by(session, print_id, scrap) in (None, job_id)
+
+
+def taken_by(session: Session, print_id: int, scrap: Scrap) -> int | None:
+    """The job that has a scrap: it took it, and stands on it still."""
+    return scrap.job if scrap.job is not None and _has(session, scrap.job, print_id) else None
 
 
 def _there(row: Print) -> Scrap:

@@ -83,7 +83,7 @@ export function ScrapOffer({ sheets, keep }: { sheets: Sheets; keep: (label: str
         <li key={scrap.of_print} className="flex items-center gap-2.5 py-1">
           <ScrapPicture scrap={scrap} />
           <span className="min-w-0 grow text-[12.5px]">It fits on what is left of “{scrap.title}”, {dayOf(scrap.at)}.</span>
-          <Button aria-label={`Use what is left of ${scrap.title}`} onClick={() => take(scrap)}>Use it</Button>
+          <Button className="shrink-0 whitespace-nowrap" aria-label={`Use what is left of ${scrap.title}`} onClick={() => take(scrap)}>Use it</Button>
         </li>
       ))}
     </ul>

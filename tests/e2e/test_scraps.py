@@ -1,0 +1,39 @@
+"""What is left of a sheet is kept after its cut and taken by the next small job."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.core import drawings
+from tests.e2e.conftest import drop, new_job, printed_job, unload
+
+pytestmark = [pytest.mark.browser, pytest.mark.long]
+STAR = drawings.png(drawings.coverage(drawings.star(300, 120))[0], (30, 90, 150))
+
+
+def test_a_small_job_takes_what_the_one_before_left(page: Page) -> None:
+    printed_job(page, STAR, by_number=True)
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    unload(page)
+    page.keyboard.press("6")
+    page.get_by_role("button", name="Keep what is left").click()
+    expect(page.get_by_text("are kept")).to_be_visible()
+    new_job(page)
+    drop(page, {"star.png": STAR})
+    expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("3")
+    page.get_by_role("radio", name="By number").click()
+    page.get_by_role("button", name=re.compile("^Use what is left of")).first.click()
+    expect(page.get_by_text("On what is left of an earlier sheet")).to_be_visible()
+    page.get_by_role("button", name="Take a new sheet").click()
+    expect(page.get_by_role("button", name=re.compile("^Use what is left of")).first).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("On what is left of an earlier sheet")).to_be_visible()
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Print sheet 1").click()
+    expect(page.get_by_text("printed", exact=True)).to_be_visible(timeout=60_000)
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Load and cut").click()
+    unload(page)
