@@ -38,7 +38,14 @@ need_postgres() {
   need_debian PostgreSQL postgresql
 }
 
+# need_python <requirements file>...
 need_python() {
+  install_python "$@"
+  # Once, before a dozen processes each begin with it.
+  .venv/bin/python -m compileall -q -j 0 src >/dev/null || true
+}
+
+install_python() {
   local version=0
   for candidate in python3.13 python3.12 python3.11 python3; do
     if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
@@ -46,7 +53,6 @@ need_python() {
     fi
   done
   [ "$version" = 1 ] || die "Python 3.11 or newer is missing: run \`apt-get install python3 python3-venv\` and start again."
-  # need_python <requirements file>...
   local stamp; stamp=$(cat "$@" pyproject.toml | sha256sum | cut -c1-64)
   local kept=.venv/.installed-$(basename "$1")
   [ -x .venv/bin/perisect ] && [ "$(cat "$kept" 2>/dev/null)" = "$stamp" ] && return

@@ -34,6 +34,7 @@ def at_once(count: int, ask: Callable[[int], httpx.Response]) -> Counter[int]:
         return Counter(answer.status_code for answer in pool.map(ask, range(count)))
 
 
+@pytest.mark.long
 def test_a_small_job_is_printed_and_cut_on_what_is_left_of_a_sheet(
     api: httpx.Client, work: Work, job: dict, cut: dict
 ) -> None:

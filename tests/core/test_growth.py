@@ -116,6 +116,7 @@ def test_a_hole_too_small_for_the_knife_is_filled_and_said() -> None:
     assert finding.limit == pytest.approx(3 * 0.25)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", ["star", "gear", "ring", "koch"])
 @pytest.mark.parametrize("filled", [0.0, 400.0])
 def test_a_rounded_border_is_the_border_closed_by_a_disc(name: str, filled: float) -> None:

@@ -9,6 +9,7 @@ from tests.e2e.conftest import drop, new_job, unfold
 pytestmark = pytest.mark.browser
 
 
+@pytest.mark.long
 def test_an_order_is_planned_a_size_is_found_and_a_line_round_everything_is_drawn(
     page: Page, empty_log: None
 ) -> None:

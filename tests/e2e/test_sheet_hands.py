@@ -73,6 +73,7 @@ def test_a_mark_is_moved_with_the_keys_and_put_back(page: Page) -> None:
     assert recipe_of(page)["sheet"]["marks_at"] == []
 
 
+@pytest.mark.long
 def test_a_theme_sheet_has_a_heading_cards_and_an_order_in_cards(page: Page, empty_log: None) -> None:
     readings = at_sheet(page, {"disc.png": DISC, "star.png": STAR})
     readings.get_by_role("button", name="Theme sheet").click()

@@ -99,6 +99,7 @@ def test_forty_labels_from_a_list_with_one_that_is_shortened(page: Page) -> None
     ).to_be_attached()
 
 
+@pytest.mark.long
 def test_a_stock_of_the_shop_is_changed_and_a_job_takes_it(page: Page) -> None:
     page.goto("/")
     page.get_by_role("link", name="Stocks and machines").click()

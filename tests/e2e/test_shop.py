@@ -25,6 +25,7 @@ def test_a_sheet_is_seen_as_drawn_and_as_printed(page: Page) -> None:
     expect(readings).to_contain_text("maker’s manual")  # the caution stands where the act is
 
 
+@pytest.mark.long
 def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     stub = page.get_by_role("navigation", name="Stations")
@@ -300,6 +301,7 @@ def test_a_bad_mark_is_set_by_hand_and_the_sheet_lies_still_until_it_comes_off(
     expect(page.get_by_label("Readings")).to_contain_text("Every sticker's slip stays within its border")
 
 
+@pytest.mark.long
 def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     readings = page.get_by_label("Readings")

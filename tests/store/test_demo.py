@@ -84,6 +84,7 @@ def test_one_sheet_was_really_printed_cut_and_measured(loaded: None) -> None:
     assert 0.005 < changed.mean() < 0.1  # thin lines, nothing else
 
 
+@pytest.mark.long
 def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
     from perisect.services.plans import plan
     from perisect.store import jobs
@@ -96,6 +97,7 @@ def test_nothing_stands_in_the_way_of_the_demo_job(loaded: None) -> None:
     assert all(finding.severity == "good" for finding in planned.findings)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("title", "count"), [("Honey labels", 40), ("River birds", 4)])
 def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: int) -> None:
     from perisect.services.plans import plan
@@ -110,6 +112,7 @@ def test_theme_sheet_and_labels_can_be_printed(loaded: None, title: str, count: 
     assert not [f.text for f in planned.findings if f.severity == "stop"]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("name", "codes"),
     [

@@ -223,6 +223,7 @@ class Devices(RuleBasedStateMachine):
             assert over or row.message is None
 
 
+@pytest.mark.long
 def test_states_of_devices_agree_with_their_model(shop: Path) -> None:
     from hypothesis.stateful import run_state_machine_as_test
 

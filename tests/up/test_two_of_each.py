@@ -41,6 +41,7 @@ def test_one_bad_file_never_drops_its_batch(doors) -> None:
     assert now["step"] == 2  # One step for the batch.
 
 
+@pytest.mark.long
 def test_a_nest_begun_at_one_door_is_followed_and_cancelled_at_the_other(doors) -> None:
     one, two = doors
     job = new_job(one)
