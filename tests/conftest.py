@@ -13,6 +13,9 @@ import pytest
 def shop() -> Iterator[Path]:
     """The environment of a whole shop: database, blobs, and simulated machines on loopback."""
     from perisect.stand_ins.shop import stand_ins
+    from perisect.store import blobs
+    from perisect.store.database import engine
+    from perisect.store.settings import settings
     from perisect.up.cluster import Cluster
 
     # PostgreSQL's own user must be able to reach the cluster.
@@ -22,6 +25,10 @@ def shop() -> Iterator[Path]:
     os.environ["PERISECT_DATABASE_URL"] = cluster.start()
     os.environ["PERISECT_BLOBS"] = f"file://{folder}/blobs"
     os.environ["PERISECT_LEAST_FREE_MB"] = "1"
+    # A test without a shop may have read them before.
+    settings.cache_clear()
+    engine.cache_clear()
+    blobs._place.cache_clear()
     try:
         with stand_ins(seed=3) as machines:
             from perisect.store import equipment

@@ -13,7 +13,7 @@ from tests.core import pictures
 from tests.core.test_tone import SRGB
 from tests.e2e.conftest import drop, new_job, unfold, until
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 
 SLOWLY = """() => {
     const send = window.fetch;

@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 from tests.api.conftest import DISC, STAR
 from tests.e2e.conftest import drop, new_job, unfold
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 
 
 @pytest.mark.long

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from tests.api.conftest import DISC, STAR
 from tests.e2e.conftest import drop, new_job, unfold, unload, until
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 
 
 def at_sheet(page: Page, pictures: dict[str, bytes]) -> Any:

@@ -1,8 +1,6 @@
 """The light table and the ways round the bench."""
 
 import re
-import time
-from itertools import pairwise
 
 import pytest
 from playwright.sync_api import Locator, Page, Route, expect
@@ -11,7 +9,7 @@ from tests.api.conftest import DISC, STAR
 from tests.core import drawings
 from tests.e2e.conftest import drop, new_job, unfold
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 
 
 def table_of(page: Page) -> Locator:
@@ -263,23 +261,20 @@ def test_keys_on_a_slider_are_one_step_when_they_rest(page: Page, job: str) -> N
     kept = page.get_by_text(re.compile(r"step \d+"))
     field = page.get_by_role("textbox", name="White border")
     slider.focus()
-    for _ in range(6):
-        before = int(kept.inner_text().rsplit(" ", 1)[1])
-        at = [time.monotonic()]
-        for _ in range(7):
-            page.keyboard.press("ArrowRight")
-            at.append(time.monotonic())
-        expect(field).to_have_value("2.70")
-        page.wait_for_timeout(1000)
-        one = kept.inner_text().endswith(f"step {before + 1}")
-        if one and max(after - earlier for earlier, after in pairwise(at)) < 0.25:
-            break
-        # A machine with much else to do rests between the keys: taken back, and pressed again.
-        expect(kept).not_to_have_text(re.compile(rf"step {before}$"))
-        page.wait_for_timeout(1000)
-        while field.input_value() != "2.00":
-            page.keyboard.press("Control+z")
-            page.wait_for_timeout(1000)
+    before = int(kept.inner_text().rsplit(" ", 1)[1])
+    # By the page's own clock: on a machine with much else to do keys from outside come in late.
+    slider.evaluate(
+        """async (thumb) => {
+            const key = { key: 'ArrowRight', code: 'ArrowRight', bubbles: true, cancelable: true };
+            for (let n = 0; n < 7; n++) {
+                thumb.dispatchEvent(new KeyboardEvent('keydown', key));
+                await new Promise((then) => setTimeout(then, 40));
+            }
+        }"""
+    )
+    expect(field).to_have_value("2.70")
+    expect(kept).to_have_text(re.compile(rf"step {before + 1}$"))
+    page.wait_for_timeout(1500)
     expect(kept).to_have_text(re.compile(rf"step {before + 1}$"))
     # Another key does not wait for them to rest.
     page.keyboard.press("ArrowRight")

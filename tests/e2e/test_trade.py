@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.api.conftest import DISC
 from tests.e2e.conftest import Shop, drop, empty_folder, new_job, printed_job, start, stop, unfold, unload
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 
 
 def print_and_cut(page: Page) -> None:
