@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 import shapely
 
-from perisect.core.job import JobPlan
+from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.findings import findings_of
+from perisect.core.job.questions import largest_size
 from perisect.core.job.scrap import left_of, may_stand_on_scrap, sheet_on
 from perisect.core.sheet.placement import placed
 from perisect.core.sheet.scrap import marks_on, scrap_of
-from tests.core.test_layout import stand, with_sheet
+from tests.core.test_layout import ARTWORKS, stand, with_sheet
 from tests.core.test_sheet import planned
 
 SMALL = planned((400, 300, 40.0), (400, 300, 40.0), border_mm=1.0, copies=2, fill=False)
@@ -100,6 +101,16 @@ def test_more_than_fits_is_missing_and_a_full_sheet_is_not_kept() -> None:
 def test_nothing_is_kept_of_a_sheet_that_is_covered() -> None:
     area = SMALL.area
     assert scrap_of(area, [shapely.box(10, 10, 200, 285)]) is None
+
+
+def test_the_largest_size_of_which_two_fit_does_fit() -> None:
+    later = on(SMALL, cut(stand(40, 50), stand(40, 100), stand(150, 240)))
+    size = largest_size(later, "d0", 2)
+    assert size is not None
+    assert size > 60
+    recipe = later.recipe.model_dump()
+    recipe["designs"] = [recipe["designs"][0] | {"longest_mm": size, "copies": 2}]
+    assert plan_job(JobRecipe.model_validate(recipe), ARTWORKS).sheets.missing == {}
 
 
 def test_a_recipe_without_a_scrap_keeps_its_name() -> None:

@@ -84,7 +84,7 @@ def _taken(
         left, top = max(left, within[0]), max(top, within[1])
         right, bottom = min(right, within[2]), min(bottom, within[3])
     taken[ceil(top) : max(0, floor(bottom)), ceil(left) : max(0, floor(right))] = 0
-    for box in (*boxes, *area.notches, *(shape.bounds for shape in area.used)):
+    for box in (*boxes, *area.obstacles):
         from_x, from_y = (max(0, floor(side) - clear_mm) for side in box[:2])
         taken[from_y : max(0, ceil(box[3]) + clear_mm), from_x : max(0, ceil(box[2]) + clear_mm)] = 1
     paths = [np.round(line).astype(np.int32) for line in lines if len(line)]

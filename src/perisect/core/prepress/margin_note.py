@@ -110,7 +110,7 @@ def _free(strip: Strip, area: UsableArea) -> Strip | None:
     """The longest part of a strip that no mark needs."""
     left, top, right, bottom = strip.box
     taken = []
-    for a, b, c, d in (*area.notches, *(shape.bounds for shape in area.used)):
+    for a, b, c, d in area.obstacles:
         if a < right and c > left and b < bottom and d > top:
             taken.append((b, d) if strip.is_upright else (a, c))
     begin, end = (top, bottom) if strip.is_upright else (left, right)

@@ -65,7 +65,7 @@ def starts(area: UsableArea, axis: int) -> list[float]:
     """Where the first column (axis 0) or row (1) of a fullest grid may begin: any grid can be pushed back
     until a cell of it meets the edge of the area or the far side of a mark's clear zone."""
     edge, end = (area.left_mm, area.top_mm)[axis], (area.right_mm, area.bottom_mm)[axis]
-    return sorted({edge, *(max(edge, notch[axis + 2]) for notch in area.notches if notch[axis + 2] < end)})
+    return sorted({edge, *(max(edge, notch[axis + 2]) for notch in area.obstacles if notch[axis + 2] < end)})
 
 
 def _from_corner(
@@ -100,6 +100,6 @@ def _without_notches(
     area: UsableArea, corners: NDArray[np.float64], width: float, height: float
 ) -> NDArray[np.float64]:
     x, y = corners[:, 0, None], corners[:, 1, None]
-    left, top, right, bottom = np.array(area.notches, float).reshape(-1, 4).T
+    left, top, right, bottom = np.array(area.obstacles, float).reshape(-1, 4).T
     meets = (x < right) & (x + width > left) & (y < bottom) & (y + height > top)
     return corners[~meets.any(axis=1)]

@@ -46,4 +46,4 @@ def largest_for(area: UsableArea, footprint: Footprint, gap_mm: float, count: in
 
 def _ends(area: UsableArea, axis: int) -> list[float]:
     edge, begin = (area.right_mm, area.bottom_mm)[axis], (area.left_mm, area.top_mm)[axis]
-    return sorted({edge, *(min(edge, notch[axis]) for notch in area.notches if notch[axis] > begin)})
+    return sorted({edge, *(min(edge, notch[axis]) for notch in area.obstacles if notch[axis] > begin)})

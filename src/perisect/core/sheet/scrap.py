@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.sheet.fill import Footprint, SheetPlan
+from perisect.core.sheet.fill import Footprint, SheetPlan, fill_sheets
 from perisect.core.sheet.placement import Placement, boxed
 from perisect.core.sheet.placing import plan_of, shapes_on
 from perisect.core.sheet.pocket import Pockets
@@ -184,4 +184,8 @@ def on_scrap(
             continue
         footprint = by_key[key]
         standing.append(replace(boxed(place, footprint.width_mm, footprint.height_mm), sheet=0))
+    if len(footprints) == 1 and not locked:
+        # One by one the first of large pieces may stand in the way of the next.
+        rows = fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill).sheets
+        standing = max(standing, list(rows[0]) if rows else [], key=len)
     return plan_of(area, footprints, standing, sheet.fill)

@@ -89,6 +89,11 @@ class UsableArea:
         return pattern_of(self.machine.marks).keep_outs(self.marks, self.machine.marks, self.stock)
 
     @cached_property
+    def obstacles(self) -> tuple[tuple[float, float, float, float], ...]:
+        """Left, top, right, bottom of all that a box may not lie on: what the marks take, and what was cut before."""
+        return (*self.notches, *(shape.bounds for shape in self.used))
+
+    @cached_property
     def polygon(self) -> shapely.Polygon:
         """The area as a polygon in sheet coordinates; empty when margins and marks leave nothing."""
         if self.right_mm <= self.left_mm or self.bottom_mm <= self.top_mm:
