@@ -34,6 +34,7 @@ def planned(api: httpx.Client) -> dict:
     return api.get("/api/day").json()
 
 
+@pytest.mark.long
 def test_what_is_due_is_planned_and_each_step_is_the_thing_to_do_in_its_turn(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

@@ -55,6 +55,7 @@ def mutated(data: bytes, rng: np.random.Generator) -> bytes:
     return bytes(raw)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", ["PNG", "JPEG", "WEBP", "TIFF", "SVG", "PDF"])
 def test_no_mutated_file_troubles_the_server(
     kind: str, api: httpx.Client, drop: Callable[[bytes], httpx.Response]

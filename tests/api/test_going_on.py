@@ -71,6 +71,7 @@ def test_a_cut_that_broke_off_goes_on_with_no_line_twice_and_none_forgotten(
     assert api.post("/api/runs/999999/resume", json={}).status_code == 404
 
 
+@pytest.mark.long
 def test_a_sheet_that_is_held_is_cut_once_more_and_unloaded(api: httpx.Client, work: Work, job: dict) -> None:
     sheet = printed(api, work, eight(api, job))
     run = api.post(f"/api/prints/{sheet['id']}/cuts", params={"hold": True}).json()

@@ -111,6 +111,7 @@ def test_an_offset_is_named_from_the_log_and_taken_out_of_the_next_cut(
     assert api.get("/api/shop/plotters/nobody/calibration").status_code in (404, 409)
 
 
+@pytest.mark.long
 def test_a_safe_border_comes_from_the_narrowest_group_that_has_sheets_enough(
     api: httpx.Client, work: Work, job: dict, off_by: Truth
 ) -> None:

@@ -107,6 +107,7 @@ def test_a_mark_that_is_gone_is_set_by_hand_and_the_sheet_is_cut(
     assert api.post("/api/runs/999999/placing", json={"do": "cut"}).status_code == 404
 
 
+@pytest.mark.long
 def test_marks_that_do_not_fit_are_said_and_somebody_may_cancel(
     api: httpx.Client, work: Work, job: dict
 ) -> None:
@@ -127,6 +128,7 @@ def test_marks_that_do_not_fit_are_said_and_somebody_may_cancel(
     assert "No line of the sheet is cut" in over["message"]
 
 
+@pytest.mark.long
 def test_a_plotter_without_a_sensor_is_led_over_each_mark(api: httpx.Client, work: Work, job: dict) -> None:
     sheet = printed(api, work, job)
     plotter = next(each for each in api.get("/api/shop").json()["plotters"] if each["id"] == "desk")

@@ -35,6 +35,7 @@ def span_mm(api: httpx.Client, url: str, work: Work) -> np.ndarray:
     return np.array([np.hypot(*(across - first)), np.hypot(*(along - first))]) / 300 * 25.4
 
 
+@pytest.mark.long
 def test_a_print_is_corrected_by_what_was_measured_and_the_cut_is_not(
     api: httpx.Client, work: Work, job: dict, url: str
 ) -> None:

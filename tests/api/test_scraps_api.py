@@ -98,6 +98,7 @@ def test_one_of_eight_jobs_gets_a_scrap_and_gives_it_back_by_undo(
     assert (refused.status_code, refused.json()["title"]) == (409, "This scrap cannot be used.")
 
 
+@pytest.mark.long
 def test_what_does_not_fit_is_refused_and_what_is_thrown_away_is_gone(
     api: httpx.Client, work: Work, job: dict, cut: dict
 ) -> None:

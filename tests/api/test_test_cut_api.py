@@ -26,6 +26,7 @@ def kiss_of(api: httpx.Client, job: dict) -> dict:
     return next(each for each in view["settings"] if each["process"] == "kiss")
 
 
+@pytest.mark.long
 def test_a_test_cut_is_cut_answered_and_taken_and_the_sheet_is_cut_with_it(
     api: httpx.Client, work: Work, job: dict
 ) -> None:

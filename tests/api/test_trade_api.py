@@ -196,6 +196,7 @@ def moved(what: str, quantity: float, name: str = "stock:a4", key: str | None = 
     return {"item": name, "what": what, "quantity": quantity, "key": key or str(uuid4())}
 
 
+@pytest.mark.long
 def test_stock_ink_and_blade_count_down_by_themselves(api: httpx.Client, work: Work, job: dict) -> None:
     assert api.post("/api/stockroom/moves", json=moved("count", 80)).status_code == 201
     fitted = api.post("/api/stockroom/moves", json=moved("fitted", 120, "blade:desk"))

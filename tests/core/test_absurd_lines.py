@@ -33,6 +33,7 @@ def told(art: shapely.Geometry, border: float = 2.0, **recipe: object) -> set[st
     return found
 
 
+@pytest.mark.long
 def test_an_outline_of_a_hundred_thousand_nodes_gets_its_lines() -> None:
     turn = np.linspace(0, 2 * np.pi, 100_000, endpoint=False)
     radius = 2000 + 30 * np.sin(turn * 900) + 3 * np.random.default_rng(2).normal(size=len(turn))

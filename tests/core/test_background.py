@@ -63,6 +63,7 @@ def test_verdicts(seed: int) -> None:
         assert 0 < judged.confidence <= 1
 
 
+@pytest.mark.long
 @pytest.mark.slow
 def test_removal_against_the_true_alpha() -> None:
     overlap: dict[Verdict, list[float]] = {Verdict.PLAIN: [], Verdict.CHECKERBOARD: []}

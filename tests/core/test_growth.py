@@ -26,6 +26,7 @@ def outline_of(*parts: shapely.Polygon) -> Outline:
     return Outline(shapely.multipolygons(list(parts)), 0)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("distance", [0.1, 0.25, 0.3, 1.0, 1.7, 4.0, 7.3, 19.0])
 @pytest.mark.parametrize("lobes", [5, 60])
 def test_rungs_reach_the_same_line_as_one_growth(distance: float, lobes: int) -> None:

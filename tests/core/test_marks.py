@@ -103,6 +103,7 @@ def printed_and_sensed(pattern: str, shape: str, seed: int) -> float:
     return fit.residual_mm
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("pattern", "shape"),
     [

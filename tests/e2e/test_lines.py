@@ -137,6 +137,7 @@ def test_a_pop_out_shows_its_ties_and_says_how_it_holds(page: Page) -> None:
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("perforated +3.0")
 
 
+@pytest.mark.long
 def test_how_stickers_come_off_is_asked_once(page: Page) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC, "star.png": STAR})

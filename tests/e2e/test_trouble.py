@@ -72,12 +72,14 @@ def test_a_cut_can_be_cancelled(page: Page) -> None:
     expect(status).to_contain_text("You cancelled this cut.")
 
 
+@pytest.mark.long
 def test_a_taken_port_is_one_clear_sentence(running: Shop) -> None:
     port = running.url.rsplit(":", 1)[1]
     with pytest.raises(AssertionError, match=f"Port {port} is taken"):
         start(running.local, "--port", port)
 
 
+@pytest.mark.long
 def test_a_picture_dropped_on_the_list_or_while_a_job_opens_is_in_a_job(page: Page) -> None:
     page.goto("/")
     expect(page.get_by_role("button", name="New job", exact=True)).to_be_visible()

@@ -147,6 +147,7 @@ def older(backup: bytes, version: str, lacking: dict[str, set[str]]) -> io.Bytes
     return found
 
 
+@pytest.mark.long
 def test_a_backup_of_before_a_column_came_is_put_back_without_it(filled: dict, tmp_path: Path) -> None:
     from perisect.services.backup import BackupError, restore, write_backup
 
@@ -230,6 +231,7 @@ def test_a_damaged_or_foreign_backup_is_refused_and_nothing_is_written(filled: d
             assert dump.is_empty(connection)
 
 
+@pytest.mark.long
 def test_the_ledger_balances_whatever_dies_in_between(filled: dict) -> None:
     """Eight at once move things about, every third of them dying before it is through."""
     from perisect.services import stockroom
