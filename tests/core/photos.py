@@ -100,6 +100,15 @@ def furry_photo(
     return np.clip(np.round(soft), 0, 255).astype(np.uint8), coverage[..., 0]
 
 
+def as_jpeg(picture: NDArray[np.uint8], quality: int) -> NDArray[np.uint8]:
+    """A picture as a camera keeps it: grain gone, colours at half the resolution."""
+    done, data = cv2.imencode(".jpg", picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])
+    assert done
+    kept = cv2.imdecode(data, cv2.IMREAD_COLOR)
+    assert kept is not None
+    return np.ascontiguousarray(kept[..., ::-1], np.uint8)
+
+
 def iou(alpha: NDArray[np.uint8], truth: NDArray[np.float64]) -> float:
     """Of what is more than half covered."""
     found, real = alpha > 127, truth > 0.5

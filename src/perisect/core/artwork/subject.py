@@ -17,6 +17,9 @@ WORK_PX = 400
 TRIAL_PX = 320
 """That of the picture in which a stroke is answered while the hand is still there."""
 ROUNDS = 3
+GRAIN = 6.0
+"""Levels of grain that are added before colours are modelled: what a camera keeps is so smooth that models of it spread
+hardly at all, and the ground in a box is taken for subject."""
 SMALL_SHARE = 0.004
 """Of the subject: what is loose and smaller goes, what is a hole and smaller is filled, unless a stroke touches it."""
 EDGE_PX = 3.0
@@ -92,8 +95,15 @@ def _cut(small: NDArray[np.uint8], sure: Mask) -> Mask:
     if has_ground and has_subject:
         ground, subject = np.zeros((1, 65)), np.zeros((1, 65))
         cv2.setRNGSeed(7)  # Colour models begin with clusters found at random.
+        grainy = small + np.random.default_rng(7).normal(0, GRAIN, small.shape)
         cv2.grabCut(
-            cv2.cvtColor(small, cv2.COLOR_RGB2BGR), mask, None, ground, subject, ROUNDS, cv2.GC_INIT_WITH_MASK
+            np.clip(grainy, 0, 255).astype(np.uint8),
+            mask,
+            None,
+            ground,
+            subject,
+            ROUNDS,
+            cv2.GC_INIT_WITH_MASK,
         )  # type: ignore[call-overload]
     return np.asarray(np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)), np.uint8)
 
