@@ -114,3 +114,48 @@ def test_what_does_not_fit_is_refused_and_what_is_thrown_away_is_gone(
     small = another(api, job)
     refused = api.post(f"/api/jobs/{small['id']}/scraps/{cut['id']}")
     assert refused.status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("used", "status"),
+    [
+        ([], 422),
+        ([[[0, 0], [10, 0]]], 422),
+        ([[[0, 0], [10, 0], [1e9, 5]]], 422),
+        ([[[0, 0], [10, 0], [None, 5]]], 422),
+        ([[[n, n % 7] for n in range(401)]], 422),
+        ([[[0, 0], [9, 0], [9, 9]]] * 201, 422),
+        ([[[20, 20], [90, 90], [90, 20], [20, 90]]], 200),  # it crosses itself
+        ([[[-50, -50], [400, -50], [400, 400], [-50, 400]]], 200),  # all of the sheet
+        ([[[5, 5], [5, 5], [5, 5]]], 200),  # nothing
+    ],
+)
+def test_a_scrap_that_somebody_made_up_is_planned_or_refused_and_never_printed_on(
+    api: httpx.Client, job: dict, used: list, status: int
+) -> None:
+    scrap = {"of_print": 99_999, "used": used}
+    recipe = job["recipe"] | {"sheet": job["recipe"]["sheet"] | {"scrap": scrap}}
+    changed = api.put(f"/api/jobs/{job['id']}/recipe", json={"revision": job["revision"], "recipe": recipe})
+    assert changed.status_code == status, changed.text
+    if status == 200:
+        ordered = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1})
+        assert ordered.status_code in (404, 409), ordered.text
+        assert not api.get(f"/api/jobs/{job['id']}").json()["prints"]
+
+
+def test_a_scrap_outlives_the_pieces_and_not_the_job_it_came_from(
+    api: httpx.Client, work: Work, job: dict, cut: dict
+) -> None:
+    api.post(f"/api/prints/{cut['id']}/scrap")
+    small = another(api, job)
+    api.post(f"/api/jobs/{small['id']}/scraps/{cut['id']}")
+    now = api.get(f"/api/jobs/{job['id']}").json()
+    emptied = now["recipe"] | {"designs": []}
+    api.put(f"/api/jobs/{job['id']}/recipe", json={"revision": now["revision"], "recipe": emptied})
+    assert cut["id"] in [each["of_print"] for each in api.get("/api/scraps").json()]
+    api.post(f"/api/jobs/{job['id']}/archive")
+    assert api.delete(f"/api/jobs/{job['id']}").status_code in (200, 204)
+    assert cut["id"] not in [each["of_print"] for each in api.get("/api/scraps").json()]
+    refused = api.post(f"/api/jobs/{small['id']}/prints", json={"sheet": 1})
+    assert refused.status_code == 409
+    assert "not in the shop's list" in refused.json()["detail"]

@@ -84,6 +84,33 @@ def test_what_is_left_after_the_second_cut_is_less_by_that() -> None:
     assert shapely.distance(taken, now) >= 3
 
 
+def test_what_lies_within_a_ring_of_stickers_is_left_too() -> None:
+    """Stickers of 42 x 32 all along the edges, closer than what is left round each: the middle stays free."""
+    along = [(x, y) for x in (30, 74, 118, 162) for y in (35, 260)]
+    beside = [(x, y) for x in (27, 183) for y in (70, 104, 138, 172, 206, 230)]
+    shapes = [shapely.box(x - 21, y - 16, x + 21, y + 16) for x, y in along + beside]
+    scrap = scrap_of(SMALL.area, shapes)
+    assert scrap is not None
+    # Between x 48 and 162, y 51 and 244, less 3.5 mm and what is a step of the form.
+    assert scrap.free.contains(shapely.box(56, 58, 154, 236))
+    assert shapely.union_all([shapely.Polygon(ring) for ring in scrap.used]).intersection(scrap.free).area < 1
+    assert marks_on(scrap, SMALL.area) is not None
+
+
+def test_a_sheet_of_many_ragged_pieces_is_kept_in_few_points() -> None:
+    """130 stars of eleven points each whose rims meet: whoever takes the scrap has them in a recipe."""
+    turn = np.linspace(0, 2 * np.pi, 22, endpoint=False)
+    star = np.column_stack([np.cos(turn), np.sin(turn)]) * np.where(np.arange(22) % 2, 4.0, 7.5)[:, None]
+    shapes = [shapely.Polygon(star + (x, y)) for x in range(20, 195, 15) for y in range(34, 190, 15)]
+    scrap = scrap_of(SMALL.area, shapes)
+    assert scrap is not None
+    assert sum(len(ring) for ring in scrap.used) <= 2000
+    recipe = sheet_on(SMALL.recipe.sheet, 7, scrap.used, marks_on(scrap, SMALL.area) or ())
+    assert type(recipe).model_validate(recipe.model_dump()) == recipe
+    gone = shapely.union_all([shapely.Polygon(ring) for ring in scrap.used])
+    assert gone.contains(shapely.buffer(shapely.union_all(shapes), 2.9))
+
+
 def test_more_than_fits_is_missing_and_a_full_sheet_is_not_kept() -> None:
     first = cut(stand(40, 50))
     recipe = SMALL.recipe.model_dump()

@@ -1,6 +1,5 @@
 """What is left of sheets: kept after a cut, offered to small jobs that fit on it, taken by one of them."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
@@ -10,8 +9,9 @@ from sqlalchemy.orm import Session
 
 from perisect.core.job import JobRecipe
 from perisect.core.job.scrap import left_of, may_stand_on_scrap, sheet_on
+from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.scrap import Scrap as Left
-from perisect.core.sheet.scrap import marks_on
+from perisect.core.sheet.scrap import marks_on, scrap_with
 from perisect.services.plans import plan
 from perisect.store import jobs, scraps
 from perisect.store.database import transaction
@@ -169,9 +169,12 @@ def take(job_id: int, print_id: int) -> None:
                 raise
 
 
+def _sheet_of(row: Print) -> SheetRecipe:
+    return SheetRecipe.model_validate(row.recipe["sheet"])
+
+
 def _same_stock(recipe: JobRecipe, row: Print) -> bool:
-    was = JobRecipe.model_validate(row.recipe).sheet.on
-    now = recipe.sheet.on
+    was, now = _sheet_of(row).on, recipe.sheet.on
     return (was.id, was.width_mm, was.height_mm) == (now.id, now.width_mm, now.height_mm)
 
 
@@ -179,40 +182,30 @@ def _on(recipe: JobRecipe, row: Print, scrap: scraps.Scrap) -> JobRecipe | None:
     """A job's recipe on a scrap; None where not all of it fits."""
     if not _same_stock(recipe, row):
         return None
-    area = plan(recipe).plan.area
-    used = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in scrap.used)
-    marks = marks_on(Left(used, _free(row, used)), area)
+    left = _left(row, scrap)
+    marks = marks_on(left, plan(recipe).plan.area)
     if marks is None:
         return None
-    new = recipe.model_copy(update={"sheet": sheet_on(recipe.sheet, row.id, used, marks)})
-    new = JobRecipe.model_validate(new.model_dump())
+    new = recipe.model_copy(update={"sheet": sheet_on(recipe.sheet, row.id, left.used, marks)})
     sheets = plan(new).plan.sheets
     return new if len(sheets.sheets) == 1 and not sheets.missing else None
 
 
-def _free(row: Print, used: Sequence[Sequence[Sequence[float]]]) -> shapely.Polygon:
-    """What may be cut of a scrap's sheet, as one shape."""
-    sheet = JobRecipe.model_validate(row.recipe).sheet
-    stock = sheet.on.panel(sheet.on.height_mm)
-    whole = shapely.box(*sheet.machine.held(stock))
-    gone = shapely.make_valid([shapely.Polygon(ring) for ring in used])
-    parts = shapely.get_parts(shapely.difference(whole, shapely.union_all(gone)))
-    return max(
-        (part for part in parts if part.geom_type == "Polygon"),
-        key=lambda part: part.area,
-        default=shapely.Polygon(),
-    )
+def _left(row: Print, scrap: scraps.Scrap) -> Left:
+    sheet = _sheet_of(row)
+    rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in scrap.used)
+    return scrap_with(rings, sheet.machine, sheet.on.panel(sheet.on.height_mm))
 
 
 def _kept(session: Session, row: Print, scrap: scraps.Scrap) -> Kept:
-    on = JobRecipe.model_validate(row.recipe).sheet.on
+    on = _sheet_of(row).on
     return Kept(
         row.id,
         row.job_id,
         jobs.get(session, row.job_id).title,
         on.name,
         (on.width_mm, on.height_mm),
-        _free(row, scrap.used),
+        _left(row, scrap).free,
         datetime.fromisoformat(scrap.at),
         scraps.taken_by(session, row.id, scrap),
     )

@@ -68,7 +68,7 @@ export function ScrapOffer({ sheets, keep }: { sheets: Sheets; keep: (label: str
   if (sheet.scrap)
     return (
       <div className="px-3.5 pb-1.5">
-        <p>On what is left of an earlier sheet, grey where that was cut. Load it the same way round; take off what is loose first.</p>
+        <p>On what is left of an earlier sheet, grey where that was cut. Load it the same way round. Take off what is loose first: a lifted edge or a hole can jam a printer, so ask its manual whether it takes such a sheet.</p>
         <p className="pt-1"><Button kind="quiet" onClick={() => keep("On a new sheet", { scrap: null, marks_at: [] })}>Take a new sheet</Button></p>
       </div>
     );

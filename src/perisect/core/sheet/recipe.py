@@ -57,8 +57,8 @@ class CardRecipe(BaseModel):
     """Whether what room the pieces leave lies evenly between them, or all of it at the foot."""
 
 
-MOST_USED = 200
-UsedRing = Annotated[tuple[tuple[PlaceMm, PlaceMm], ...], Field(min_length=3, max_length=400)]
+MOST_USED, MOST_POINTS = 200, 400
+UsedRing = Annotated[tuple[tuple[PlaceMm, PlaceMm], ...], Field(min_length=3, max_length=MOST_POINTS)]
 
 
 class ScrapRecipe(BaseModel):

@@ -9,12 +9,14 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from perisect.core.lines.polygons import polygons_of
 from perisect.core.sheet.fill import Footprint, SheetPlan, fill_sheets
 from perisect.core.sheet.placement import Placement, boxed
 from perisect.core.sheet.placing import plan_of, shapes_on
 from perisect.core.sheet.pocket import Pockets
-from perisect.core.sheet.recipe import MOST_USED, SheetRecipe
-from perisect.core.sheet.usable import MARK_IN_MM, UsableArea
+from perisect.core.sheet.recipe import MOST_POINTS, MOST_USED, SheetRecipe
+from perisect.core.sheet.stock import Stock
+from perisect.core.sheet.usable import MARK_IN_MM, Machine, UsableArea
 
 Ring = tuple[tuple[float, float], ...]
 
@@ -26,7 +28,8 @@ LEAST_MM2 = 60.0 * 60.0
 """Less is not worth keeping."""
 STEP_MM = 2.0
 """Of the raster that the largest rectangle is looked for in."""
-SIMPLE_MM = 0.5
+SIMPLER_MM = 0.5, 1.0, 2.0, 4.0
+"""How coarsely what was used is kept: no coarser than a recipe's room for it asks for."""
 DRAWN_ON = ("four", "three")
 """Patterns whose marks can stand in the corners of any rectangle."""
 MOST_PIECES = 150
@@ -61,29 +64,48 @@ def scrap_of(area: UsableArea, taken: Sequence[shapely.Geometry]) -> Scrap | Non
         shapely.box(0, stock.height_mm - machine.kept_bottom_mm, stock.width_mm, stock.height_mm),
     ]
     gone = shapely.union_all([cut, *area.used, *marks, *(band for band in bands if band.area > 0)])
-    gone = shapely.simplify(shapely.buffer(gone, SIMPLE_MM, quad_segs=4), SIMPLE_MM)
-    left, top, right, bottom = machine.held(stock)
-    free = shapely.difference(shapely.box(left, top, right, bottom), gone)
+    rings = _rings(gone, shapely.box(0, 0, stock.width_mm, stock.height_mm))
+    if rings is None:
+        return None
+    scrap = scrap_with(rings, machine, stock)
+    return None if scrap.free_mm2 < LEAST_MM2 else scrap
+
+
+def scrap_with(rings: tuple[Ring, ...], machine: Machine, stock: Stock) -> Scrap:
+    """The scrap of a sheet out of which so much was used: the largest part of what is free, without what is narrow."""
+    gone = shapely.union_all(shapely.make_valid([shapely.Polygon(ring) for ring in rings]))
+    free = shapely.difference(shapely.box(*machine.held(stock)), gone)
     wide = shapely.buffer(shapely.buffer(free, -NARROW_MM / 2), NARROW_MM / 2, join_style="mitre")
-    parts = [
-        part for part in shapely.get_parts(shapely.intersection(free, wide)) if part.geom_type == "Polygon"
-    ]
-    best = max(parts, key=lambda part: part.area, default=None)
-    if best is None or best.area < LEAST_MM2:
-        return None
-    sheet = shapely.box(0, 0, stock.width_mm, stock.height_mm)
-    used = [
-        part for part in shapely.get_parts(shapely.intersection(gone, sheet)) if part.geom_type == "Polygon"
-    ]
-    if len(used) > MOST_USED:
-        return None
-    # A hole in what was used lies within a sticker, or between some: nobody looks for it.
-    rings = tuple(
-        tuple((round(x, 1), round(y, 1)) for x, y in shapely.get_coordinates(part.exterior)[:-1].tolist())
-        for part in used
+    parts = polygons_of(shapely.intersection(free, wide)).geoms
+    return Scrap(rings, max(parts, key=lambda part: part.area, default=shapely.Polygon()))
+
+
+def _rings(gone: shapely.Geometry, sheet: shapely.Polygon) -> tuple[Ring, ...] | None:
+    """What was used as plain rings, in as few points as a recipe holds; None where it is too ragged for that."""
+    for coarse in SIMPLER_MM:
+        simple = shapely.simplify(shapely.buffer(gone, coarse, quad_segs=4), coarse)
+        parts = [
+            part for each in polygons_of(shapely.intersection(simple, sheet)).geoms for part in _plain(each)
+        ]
+        if len(parts) <= MOST_USED and all(len(part.exterior.coords) <= MOST_POINTS for part in parts):
+            corners = [shapely.get_coordinates(part.exterior)[:-1].tolist() for part in parts]
+            return tuple(tuple((round(x, 1), round(y, 1)) for x, y in ring) for ring in corners)
+    return None
+
+
+def _plain(polygon: shapely.Polygon) -> list[shapely.Polygon]:
+    """A polygon without its small holes, in as many parts as its large ones ask for: cut across each of them."""
+    hole = next((ring for ring in polygon.interiors if shapely.Polygon(ring).area >= LEAST_MM2), None)
+    if hole is None:
+        return [shapely.Polygon(polygon.exterior)]
+    left, top, right, bottom = polygon.bounds
+    across = shapely.centroid(shapely.Polygon(hole)).x
+    halves = (
+        shapely.box(left - 1, top - 1, across, bottom + 1),
+        shapely.box(across, top - 1, right + 1, bottom + 1),
     )
-    filled = shapely.union_all([shapely.Polygon(ring) for ring in rings]) if rings else shapely.Polygon()
-    return Scrap(rings, max(shapely.get_parts(shapely.difference(best, filled)), key=lambda part: part.area))
+    parts = [part for half in halves for part in polygons_of(shapely.intersection(polygon, half)).geoms]
+    return [plain for part in parts for plain in _plain(part)]
 
 
 def marks_on(scrap: Scrap, area: UsableArea) -> tuple[tuple[float, float], ...] | None:
@@ -106,8 +128,7 @@ def marks_on(scrap: Scrap, area: UsableArea) -> tuple[tuple[float, float], ...] 
     inside = shapely.intersection(
         seen, shapely.buffer(scrap.free, -(marks.clear_mm + MARK_IN_MM), join_style="mitre")
     )
-    parts = [part for part in shapely.get_parts(inside) if part.geom_type == "Polygon"]
-    found = [each for each in map(_largest_rectangle, parts) if each is not None]
+    found = [each for each in map(_largest_rectangle, polygons_of(inside).geoms) if each is not None]
     least = 4 * marks.clear_mm
     found = [box for box in found if min(box[2] - box[0], box[3] - box[1]) >= least]
     if not found or machine.marks.own:
