@@ -53,6 +53,7 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     error_map.map_beside_what_is_cut,
     trade.plans_of_the_day,
     trade.subjects_out_of_photos,
+    trade.hair_out_of_photos,
     trade.mutated_fonts,
     sheets.plans_in_time,
     sheets.nest_beside_rows,
@@ -81,10 +82,12 @@ def main() -> None:
         for figure in LONG[wanted](*map(float, numbers)):
             print(figure, flush=True)
         return
-    for group in FIGURES:
-        if group.__name__.startswith(wanted):
-            for figure in group():
-                print(figure, flush=True)
+    groups = [each for each in FIGURES if each.__name__.startswith(wanted)]
+    if not groups:
+        sys.exit(f"No figure begins with {wanted!r}. There are: {', '.join(each.__name__ for each in FIGURES)}.")
+    for group in groups:
+        for figure in group():
+            print(figure, flush=True)
 
 
 main()

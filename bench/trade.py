@@ -4,6 +4,7 @@ import time
 from collections.abc import Iterator
 from unittest.mock import patch
 
+import cv2
 import numpy as np
 from tests.core.photos import as_jpeg, furry_photo, iou, marked, photo
 
@@ -95,11 +96,14 @@ def subjects_out_of_photos() -> Iterator[Figure]:
 
 
 def hair_out_of_photos() -> Iterator[Figure]:
-    """How much of what a graph cut gets wrong of 40 subjects with hair is right, and what becomes of 40 without."""
-    plain, found, smooth = [], [], []
+    """How much of what a graph cut gets wrong of 40 subjects with hair is right, a quarter of them hardly differing
+    from their ground; what becomes of 40 without hair; and how much of any is lost that is no hair."""
+    plain, found, smooth, lost = [], [], [], [0]
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (31, 31))
     for seed in range(40):
         for strands in (0, 25 + 5 * seed):
-            picture, truth = furry_photo(seed, strands, blades=0 if seed % 2 else 150)
+            contrast = (22.0, 60.0) if seed % 4 == 3 else (45.0, 110.0)
+            picture, truth = furry_photo(seed, strands, 0 if seed % 2 else 150, contrast)
             if seed % 4 > 1:
                 picture = as_jpeg(picture, QUALITIES[seed % len(QUALITIES)])
             recipe = marked(picture, truth, 0)
@@ -107,6 +111,9 @@ def hair_out_of_photos() -> Iterator[Figure]:
             with patch("perisect.core.artwork.subject.with_hair", return_value=None):
                 before = subject_alpha(picture, recipe)
             wrong = [float(np.abs(each / 255 - truth).sum()) for each in (alpha, before)]
+            body = cv2.morphologyEx((truth > 0.99).astype(np.uint8), cv2.MORPH_OPEN, disc)
+            inner = cv2.erode(body, np.ones((5, 5), np.uint8)) > 0
+            lost.append(int(((alpha < 128) & (before >= 128) & inner).sum()))
             if strands:
                 found.append(wrong[0])
                 plain.append(wrong[1])
@@ -120,6 +127,7 @@ def hair_out_of_photos() -> Iterator[Figure]:
         "a graph cut",
     )
     yield Figure("px wrong about a smooth one, worst", max(smooth), 1.0, "times", "a graph cut", 1.02)
+    yield Figure("px of a body taken for gaps, worst", max(lost), 1.0, "px", "one", 0)
 
 
 def mutated_fonts() -> Iterator[Figure]:

@@ -60,13 +60,13 @@ def photo(seed: int) -> tuple[NDArray[np.uint8], NDArray[np.float64]]:
 
 
 def furry_photo(
-    seed: int, strands: int = 200, blades: int = 0
+    seed: int, strands: int = 200, blades: int = 0, contrast: tuple[float, float] = (45, 110)
 ) -> tuple[NDArray[np.uint8], NDArray[np.float64]]:
     """(h, w, 3) picture and (h, w) coverage of a body with so many strands of hair at its rim, before a ground with so
-    many blades of its own."""
+    many blades of its own; each channel differs by something within the contrast."""
     rng = np.random.default_rng(seed)
     ground = rng.uniform(40, 215, 3)
-    body = ground + rng.choice([-1, 1], 3) * rng.uniform(45, 110, 3)
+    body = ground + rng.choice([-1, 1], 3) * rng.uniform(*contrast, 3)
     centre = SIDE / 2 + rng.uniform(-60, 60, 2)
     fine, shift = 4, 4
     alpha, grass = (np.zeros((SIDE * fine, SIDE * fine), np.uint8) for _ in range(2))

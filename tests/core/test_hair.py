@@ -1,12 +1,13 @@
 """Hair at the rim of a subject that is cut out of a photo."""
 
+import cv2
 import numpy as np
 import pytest
 
 from perisect.core.artwork import subject
 from perisect.core.artwork.recipe import Mark, SubjectRecipe
 from perisect.core.artwork.subject import cut_out, subject_alpha
-from tests.core.photos import furry_photo, iou, marked
+from tests.core.photos import as_jpeg, furry_photo, iou, marked
 
 
 def without_hair(monkeypatch: pytest.MonkeyPatch, picture: np.ndarray, recipe: SubjectRecipe) -> np.ndarray:
@@ -38,6 +39,32 @@ def test_a_smooth_rim_stays_as_it_was_whatever_grows_behind_it(
     picture, truth = furry_photo(seed, strands=0, blades=blades)
     recipe = marked(picture, truth, 0)
     assert np.array_equal(subject_alpha(picture, recipe), without_hair(monkeypatch, picture, recipe))
+
+
+@pytest.mark.parametrize(
+    ("seed", "quality", "contrast"),
+    [
+        (31, None, (45, 110)),
+        pytest.param(31, 88, (45, 110), marks=pytest.mark.long),
+        pytest.param(211, None, (22, 60), marks=pytest.mark.long),
+        pytest.param(220, 88, (22, 60), marks=pytest.mark.long),
+    ],
+)
+def test_no_holes_in_a_body_that_is_grained_almost_as_the_ground(
+    monkeypatch: pytest.MonkeyPatch, seed: int, quality: int | None, contrast: tuple[float, float]
+) -> None:
+    """Body is what is left when strands are taken off: a place that a disc of 31 px fits into."""
+    picture, truth = furry_photo(seed, 160, contrast=contrast)
+    picture = picture if quality is None else as_jpeg(picture, quality)
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (31, 31))
+    body = cv2.morphologyEx((truth > 0.99).astype(np.uint8), cv2.MORPH_OPEN, disc)
+    inner = cv2.erode(body, np.ones((5, 5), np.uint8)) > 0
+    recipe = marked(picture, truth, 0)
+    found, plain = (
+        each[inner] < 128
+        for each in (subject_alpha(picture, recipe), without_hair(monkeypatch, picture, recipe))
+    )
+    assert not (found & ~plain).any()
 
 
 def test_hair_takes_the_colour_of_the_subject_and_a_stroke_overrules_it() -> None:

@@ -18,8 +18,8 @@ GUIDE_PX = 900
 """Longer side of the picture that strands are looked for in."""
 REACH_SHARE = 0.09
 """Of that side: how far from the rim there may be hair."""
-STRAND_SHARE, GAP_SHARE = 0.012, 0.04
-"""Of that side: no strand is thicker, no gap between strands is wider."""
+STRAND_SHARE = 0.012
+"""Of that side: no strand is thicker."""
 SURE = 2.5
 """A share stands out when it is so many standard deviations of the grain's."""
 HAIRY = 0.004, 4.0
@@ -129,9 +129,7 @@ def _share(small: Reals, ground: Reals, subject: Reals) -> Reals:
 
 def _strands(rim: _Rim, core: Mask) -> Mask | None:
     """Thin lines of the subject's colour that hang together with it; None where the rim has no hair."""
-    size = max(3, round(STRAND_SHARE * max(core.shape)) | 1)
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-    thin = rim.share - np.asarray(cv2.morphologyEx(rim.share, cv2.MORPH_OPEN, disc), np.float32)
+    thin = rim.share - np.asarray(cv2.morphologyEx(rim.share, cv2.MORPH_OPEN, _disc(core)), np.float32)
     sure = (rim.share > SURE * rim.grain) & (thin > 2 * rim.grain)
     near = _between(rim.outside, 1, rim.reach / 3)
     amount = np.where(sure, (rim.share - SURE * rim.grain) / max(1 - SURE * rim.grain, 0.1), 0)
@@ -149,14 +147,25 @@ def _strands(rim: _Rim, core: Mask) -> Mask | None:
 
 
 def _between_strands(rim: _Rim, core: Mask) -> Mask:
-    """Ground that the cut took for subject: open to the outside, or no wider than the gaps of hair are."""
+    """Ground that the cut took for subject, as far as it hangs together with the ground outside but for strands that
+    cross it. None of it where the subject's own grain looks like the ground: there a gap is no different from a fleck.
+    """
+    beside = rim.is_ground & ~core & (rim.outside < rim.reach)
+    deep = rim.inside > rim.reach / 2
+    own = float(np.sqrt(np.square(rim.share[deep] - 1).mean())) if deep.any() else 0.0
+    if SURE * max(own, rim.grain) > HALF:
+        return beside
     ground = (rim.is_ground & _between(rim.inside, 0, rim.reach)) | ~core
-    count, names, stats, _ = cv2.connectedComponentsWithStats(np.asarray(ground, np.uint8), connectivity=4)
-    gap = stats[:, cv2.CC_STAT_AREA] <= (GAP_SHARE * max(core.shape)) ** 2
-    open_to = np.zeros(count, bool)
-    open_to[names[rim.outside > rim.reach]] = True
-    is_gap = gap | open_to
-    is_gap[0] = False
-    found = is_gap[names] & core & ground
+    over_strands = cv2.dilate(np.asarray(ground, np.uint8), _disc(core))
+    _, names = cv2.connectedComponents(over_strands, connectivity=4)
+    is_open = np.zeros(int(names.max()) + 1, bool)
+    is_open[names[rim.outside > rim.reach]] = True
+    found = is_open[names] & core & ground
     soft = np.asarray(cv2.dilate(np.asarray(found, np.uint8), np.ones((3, 3), np.uint8)), bool) & core
-    return found | soft | (rim.is_ground & ~core & (rim.outside < rim.reach))
+    return found | soft | beside
+
+
+def _disc(core: Mask) -> NDArray[np.uint8]:
+    """What no strand is wider than."""
+    size = max(3, round(STRAND_SHARE * max(core.shape)) | 1)
+    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)), np.uint8)
