@@ -84,7 +84,9 @@ def main() -> None:
         return
     groups = [each for each in FIGURES if each.__name__.startswith(wanted)]
     if not groups:
-        sys.exit(f"No figure begins with {wanted!r}. There are: {', '.join(each.__name__ for each in FIGURES)}.")
+        sys.exit(
+            f"No figure begins with {wanted!r}. There are: {', '.join(each.__name__ for each in FIGURES)}."
+        )
     for group in groups:
         for figure in group():
             print(figure, flush=True)

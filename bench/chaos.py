@@ -24,7 +24,21 @@ QUIET_S = 120.0
 SLIP_MM = 0.2
 GROWTH = 1.25
 """How much more memory the shop may use at the end than after its first minute, and it is no leak."""
-TROUBLES = ["worker", "worker", "worker", "api", "stand-in", "postgres", "pause", "stall", "drop", "full"]
+NURSERY = "-c from multiprocessing.forkserver"
+"""The process that all others are forked from."""
+TROUBLES = [
+    "worker",
+    "worker",
+    "worker",
+    "api",
+    "stand-in",
+    "postgres",
+    "pause",
+    "stall",
+    "drop",
+    "full",
+    NURSERY,
+]
 ROOM = "3g"
 
 

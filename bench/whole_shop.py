@@ -33,8 +33,9 @@ class Shop:
     folder: Path
 
     def children(self) -> dict[int, str]:
-        """The supervisor's processes with their command lines."""
-        return commands(pids_under(self.process, deep=False))
+        """The supervisor's processes with their command lines, and the one that they are forked from."""
+        below = pids_under(self.process, deep=False)
+        return commands([*below, *(pid for each in below for pid in pids_under(each, deep=False))])
 
     def database(self) -> int:
         """The process of its database server."""
@@ -47,7 +48,9 @@ class Shop:
     def megabytes(self, of: str = "") -> float:
         """Memory of its processes, and all below them, whose command holds `of`; shared pages in their shares."""
         roots = [pid for pid, line in self.children().items() if of in line]
-        return sum(megabytes(each, "Pss") for root in roots for each in [root, *pids_under(root)])
+        return sum(
+            megabytes(each, "Pss") for each in {*roots, *(pid for root in roots for pid in pids_under(root))}
+        )
 
 
 @contextmanager

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from bench.processes import commands, pids_under
 from playwright.sync_api import Browser, Page, Response, expect, sync_playwright
 
 ROOT = Path(__file__).parents[2]
@@ -38,16 +39,9 @@ class Shop:
 
     def pid_of(self, name: str) -> int:
         """The process of one of its children, by its command."""
-        for entry in Path("/proc").iterdir():
-            if not entry.name.isdecimal():
-                continue
-            try:
-                words = (entry / "cmdline").read_bytes().split(b"\0")
-                parent = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
-            except OSError:
-                continue
-            if parent == self.process.pid and name.encode() in words:
-                return int(entry.name)
+        for pid, line in commands(pids_under(self.process.pid)).items():
+            if line.startswith(f"perisect {name} "):
+                return pid
         raise LookupError(name)
 
 

@@ -10,13 +10,14 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
 import psycopg
 import pytest
+from bench.processes import commands, pids_under
 from sqlalchemy import select
 
 from perisect.store.database import transaction
@@ -156,7 +157,7 @@ def test_a_database_that_does_not_answer_is_one_sentence(
 
 
 def alive(child: Child) -> bool:
-    return child.process is not None and child.process.poll() is None
+    return child.process is not None and child.process.is_alive()
 
 
 def test_what_dies_is_started_again_and_all_stop_together(local: Path) -> None:
@@ -167,7 +168,7 @@ def test_what_dies_is_started_again_and_all_stop_together(local: Path) -> None:
     assert first is not None
     watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
     watcher.start()
-    first.send_signal(signal.SIGKILL)
+    first.kill()
     deadline = time.monotonic() + 10
     while (child.process is first or not alive(child)) and time.monotonic() < deadline:
         time.sleep(0.05)
@@ -304,3 +305,39 @@ def test_children_end_with_a_supervisor_that_is_killed(local: Path) -> None:
 def test_a_server_that_does_not_come_up_is_said() -> None:
     with pytest.raises(SupervisorError, match="did not come up"):
         wait_until_up(f"http://127.0.0.1:{free_port()}", seconds=0.3)
+
+
+def test_children_are_replaced_when_the_process_dies_that_they_are_forked_from(local: Path) -> None:
+    port = free_port()
+    shop = Supervisor(local / "log", {})
+    shop.start("printer", "stand-in-printer", "--port", str(port))
+    (child,) = shop._children
+    watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
+    watcher.start()
+    try:
+        until(lambda: not port_is_free("127.0.0.1", port))
+        first = child.process
+        assert first is not None
+        (nursery,) = (
+            pid
+            for pid, line in commands(pids_under(os.getpid(), deep=False)).items()
+            if first.pid in pids_under(pid, deep=False)
+        )
+        os.kill(nursery, signal.SIGKILL)
+        until(lambda: child.process is not first and alive(child) and not port_is_free("127.0.0.1", port))
+        assert not Path(f"/proc/{first.pid}").exists()
+        # As the list of processes tells it.
+        until(
+            lambda: commands([child.process.pid])[child.process.pid].startswith("perisect stand-in-printer")
+        )
+    finally:
+        shop._on_signal(signal.SIGINT, None)
+        watcher.join(5)
+        shop.stop()
+
+
+def until(holds: Callable[[], bool]) -> None:
+    deadline = time.monotonic() + 60
+    while not holds():
+        assert time.monotonic() < deadline
+        time.sleep(0.05)

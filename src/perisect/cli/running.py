@@ -42,6 +42,9 @@ def up(
 ) -> None:
     """Start everything on this machine; Ctrl C stops it."""
     log()
+    from perisect.up.nursery import open_nursery
+
+    open_nursery()
     from perisect.up.shop import UpError, UpOptions
     from perisect.up.shop import up as start_shop
 

@@ -1,22 +1,21 @@
 """Keep the processes of one shop running, and stop all of them together."""
 
-import ctypes
 import os
 import shutil
 import signal
 import socket
 import ssl
-import subprocess
 import sys
 import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from multiprocessing.process import BaseProcess
 from pathlib import Path
-from typing import BinaryIO
 
-PR_SET_PDEATHSIG = 1
+from perisect.up.nursery import open_nursery, run_child
+
 TOO_OFTEN = 5
 WITHIN_S = 20.0
 """A child is started at most `TOO_OFTEN` times within `WITHIN_S` seconds."""
@@ -30,11 +29,11 @@ class SupervisorError(Exception):
 
 @dataclass
 class Child:
-    """A process by its name, its command line and its latest starts."""
+    """A process by its name, what `perisect` is told, and its latest starts."""
 
     name: str
     arguments: list[str]
-    process: subprocess.Popen[bytes] | None = None
+    process: BaseProcess | None = None
     starts: list[float] = field(default_factory=list)
 
     @property
@@ -69,14 +68,15 @@ class Supervisor:
         logs.mkdir(parents=True, exist_ok=True)
         logs.chmod(0o700)
         self._logs = logs
-        self._environment = {**os.environ, **environment}
+        self._environment = environment
         self._children: list[Child] = []
         self._tasks: list[_Task] = [_Task(10.0, self._rotate)]
         self._stopping = False
+        open_nursery()
 
     def start(self, name: str, *arguments: str) -> None:
         """Start `perisect <arguments>` and keep it running; one of this name with other arguments is replaced."""
-        command = [sys.executable, "-m", "perisect.cli", *arguments]
+        command = list(arguments)
         child = next((each for each in self._children if each.name == name), None)
         if child is None:
             child = Child(name, command)
@@ -108,16 +108,9 @@ class Supervisor:
         Raises:
             SupervisorError: it failed.
         """
-        with self._log(name) as log:
-            done = subprocess.run(
-                [sys.executable, "-m", "perisect.cli", *arguments],
-                env=self._environment,
-                stdin=subprocess.DEVNULL,
-                stdout=log,
-                stderr=log,
-                check=False,
-            )
-        if done.returncode != 0:
+        child = self._run(name, list(arguments))
+        child.join()
+        if child.exitcode != 0:
             raise SupervisorError(
                 f"`perisect {' '.join(arguments)}` failed; {self._logs / name}.log says why."
             )
@@ -144,15 +137,10 @@ class Supervisor:
         """Ask every child to end, the last started first; kill what has not ended after 8 seconds."""
         alive = [child.process for child in reversed(self._children) if child.process is not None]
         for process in alive:
-            if process.poll() is None:
-                process.terminate()
+            process.terminate()
         deadline = time.monotonic() + 8
         for process in alive:
-            try:
-                process.wait(max(0.1, deadline - time.monotonic()))
-            except subprocess.TimeoutExpired:
-                process.kill()
-                process.wait()
+            _wait_or_kill(process, deadline - time.monotonic())
 
     def _on_signal(self, number: int, frame: object) -> None:
         self._stopping = True
@@ -162,23 +150,18 @@ class Supervisor:
         if child.is_failing:
             reason = self._logs / f"{child.name}.log"
             print(f"The {child.name} keeps failing; {reason} says why.", file=sys.stderr, flush=True)
-        with self._log(child.name) as log:
-            child.process = subprocess.Popen(
-                child.arguments,
-                env=self._environment,
-                stdin=subprocess.DEVNULL,
-                stdout=log,
-                stderr=log,
-                start_new_session=True,  # Ctrl C reaches the supervisor alone, which then stops the others.
-                preexec_fn=_die_with_parent,
-            )
+        child.process = self._run(child.name, child.arguments)
 
-    def _log(self, name: str) -> BinaryIO:
-        """A log that its owner alone reads."""
+    def _run(self, name: str, arguments: list[str]) -> BaseProcess:
         path = self._logs / f"{name}.log"
+        # A log that its owner alone reads.
         handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o600)
         os.fchmod(handle, 0o600)
-        return os.fdopen(handle, "ab")
+        os.close(handle)
+        try:
+            return run_child(arguments, self._environment, path)
+        except (OSError, EOFError) as error:
+            raise SupervisorError(f"No process can be started: {error or type(error).__name__}.") from error
 
     def _rotate(self) -> None:
         """Put large logs aside, one generation of each; whoever writes appends to what is left."""
@@ -191,22 +174,20 @@ class Supervisor:
 
 
 def _is_alive(child: Child) -> bool:
-    return child.process is not None and child.process.poll() is None
+    return child.process is not None and child.process.is_alive()
 
 
 def _end(child: Child) -> None:
-    if child.process is not None and child.process.poll() is None:
+    if child.process is not None:
         child.process.terminate()
-        try:
-            child.process.wait(3)
-        except subprocess.TimeoutExpired:
-            child.process.kill()
-            child.process.wait()
+        _wait_or_kill(child.process, 3)
 
 
-def _die_with_parent() -> None:
-    """A supervisor that is killed outright leaves nobody behind (prctl(2))."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+def _wait_or_kill(process: BaseProcess, seconds: float) -> None:
+    process.join(max(0.1, seconds))
+    if process.is_alive():
+        process.kill()
+        process.join()
 
 
 def wait_until_up(url: str, seconds: float = 180) -> None:
