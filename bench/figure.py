@@ -36,3 +36,14 @@ def seconds(work: Callable[[], object], times: int = 7) -> float:
         work()
         taken.append(time.perf_counter() - start)
     return float(np.median(taken))
+
+
+def seconds_beside(
+    work: Callable[[], object], baseline: Callable[[], object], times: int = 15
+) -> tuple[float, float]:
+    """Median times of both, in turns: what else the machine does falls on either."""
+    taken: tuple[list[float], list[float]] = [], []
+    for _ in range(times):
+        for each, times_of_it in zip((work, baseline), taken, strict=True):
+            times_of_it.append(seconds(each, 1))
+    return float(np.median(taken[0])), float(np.median(taken[1]))

@@ -6,10 +6,9 @@ from collections.abc import Iterator
 import cv2
 import numpy as np
 import shapely
-from scipy.ndimage import distance_transform_edt
 
 from bench.art import PICTURES, picture
-from bench.figure import Figure, seconds
+from bench.figure import Figure, seconds, seconds_beside
 from bench.server import api
 from perisect.core.artwork import decode_rgba
 from perisect.core.artwork.picture import alpha_of
@@ -92,10 +91,17 @@ def lines_over_picture_sizes() -> Iterator[Figure]:
 
 
 def bleed_of_a_large_picture() -> Iterator[Figure]:
-    """Bleed of 3 mm (100 px) round 2000 x 2000 px, against SciPy's exact transform with its indices."""
+    """Bleed of 3 mm (100 px) round 2000 x 2000 px, against the two transforms of OpenCV that tell whose a place is and
+    how far it is."""
     alpha = alpha_of(decode_rgba(PICTURES["smooth"]))
     rgba = np.dstack([np.full((*alpha.shape, 3), 90, np.uint8), alpha])
-    base = seconds(lambda: distance_transform_edt(alpha < 128, return_indices=True), 3)
-    yield Figure(
-        "bleed of 100 px", seconds(lambda: bleed_under(rgba, 100), 5), base, "s", "SciPy's EDT  ", 0.3
+    beside = cv2.copyMakeBorder(
+        (alpha < 128).astype(np.uint8), 101, 101, 101, 101, cv2.BORDER_CONSTANT, value=(1,)
     )
+
+    def both() -> None:
+        cv2.distanceTransformWithLabels(beside, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
+        cv2.distanceTransform(beside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+
+    ours, base = seconds_beside(lambda: bleed_under(rgba, 100), both)
+    yield Figure("bleed of 100 px", ours, base, "s", "both transforms", 1.6 * base)

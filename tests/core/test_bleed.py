@@ -6,6 +6,7 @@ import numpy as np
 import pikepdf
 import pypdfium2
 import pytest
+from scipy.ndimage import distance_transform_edt
 from scipy.spatial import cKDTree
 
 from perisect.core.artwork import Decoded
@@ -35,6 +36,20 @@ def test_every_point_of_the_zone_has_the_colour_of_its_nearest_art_pixel(seed: i
         near = tree.query_ball_point([row - pad, column - pad], away[row, column] + 1e-9)
         colours = {tuple(art[tuple(solid[n])][:3]) for n in near}
         assert tuple(under[row, column, :3]) in colours
+
+
+def test_far_from_a_large_shape_the_nearest_is_still_the_nearest() -> None:
+    """By SciPy's exact transform; the colour of each pixel says where it is."""
+    y, x = np.indices((900, 900))
+    solid = (np.hypot(x - 450, y - 440) < 300) & ((x - 520) ** 2 + (y - 300) ** 2 > 70**2)
+    art = np.dstack([x % 256, y % 256, x // 256 + 16 * (y // 256), solid * 255]).astype(np.uint8)
+    under, pad = bleed_under(art, 130.0)
+    away = distance_transform_edt(np.pad(~solid, pad, constant_values=True))
+    zone = (away > 0) & (away <= 130)
+    red, green, blue = (under[..., channel].astype(int) for channel in range(3))
+    y, x = np.indices(under.shape[:2]) - pad
+    there = np.hypot(red + 256 * (blue % 16) - x, green + 256 * (blue // 16) - y)
+    assert there[zone] == pytest.approx(away[zone], abs=1e-6)
 
 
 def job(**design: object) -> tuple[JobRecipe, dict, np.ndarray]:

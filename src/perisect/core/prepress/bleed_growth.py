@@ -7,16 +7,22 @@ from numpy.typing import NDArray
 from perisect.core.artwork.picture import alpha_of
 
 SOLID = 128
-REFINEMENTS = 2
 OPAQUE = np.uint32(0xFF000000)
+
+WAYS = [(swapped, *way) for way in ((1, 1), (1, -1), (-1, 1), (-1, -1)) for swapped in (False, True)]
+"""Which side of a step lies along the slope, and whether each goes with it: the likeliest first."""
+
+AT_ONCE = 1 << 18
+"""So many places are looked for at once: what is known of each takes some hundred bytes."""
+
+Indices = NDArray[np.intp]
 
 
 def bleed_under(rgba: NDArray[np.uint8], distance_px: float) -> tuple[NDArray[np.uint8], int]:
     """What is printed under the art: every pixel within a distance of it in the colour of the nearest art.
 
     The art itself is printed over it and not touched. Its half-clear rim gets solid colour below, so that
-    no paper shines through. Nearest pixels come from OpenCV's quick transform, whose few errors lie at
-    the borders between two sources; comparing with the neighbours' sources by exact distance mends them.
+    no paper shines through.
 
     Args:
         rgba: (h, w, 4).
@@ -28,59 +34,72 @@ def bleed_under(rgba: NDArray[np.uint8], distance_px: float) -> tuple[NDArray[np
     art = cv2.copyMakeBorder(rgba, pad, pad, pad, pad, cv2.BORDER_CONSTANT, value=(0, 0, 0, 0))
     alpha = alpha_of(np.asarray(art, np.uint8))
     beside = np.asarray(cv2.threshold(alpha, SOLID - 1, 1, cv2.THRESH_BINARY_INV)[1], np.uint8)
-    _, labels = cv2.distanceTransformWithLabels(beside, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
-    height, width = beside.shape
-    # Where each label's source lies. The quick transform steps two pixels at most, so a source is that near the edge.
     art_mask = np.asarray(1 - beside, np.uint8)
-    near_edge = np.asarray(cv2.dilate(beside, np.ones((5, 5), np.uint8)), np.uint8) & art_mask
-    # Column and row of a place as one number of four bytes, so that both are looked up at once. Only what is written
-    # to takes memory.
-    source_of = np.zeros(cv2.countNonZero(art_mask) + 1, "<u4")
-    flat = np.asarray(labels, np.int32).ravel()
-    x, y = _places(near_edge)
-    source_of[flat[y * width + x]] = y << 16 | x
-
-    def squared(source: NDArray[np.uint32], x: NDArray[np.int32], y: NDArray[np.int32]) -> NDArray[np.int32]:
-        dx, dy = (source & 0xFFFF).astype(np.int32), (source >> 16).astype(np.int32)
-        dx -= x
-        dy -= y
-        dx *= dx
-        dy *= dy
-        dx += dy
-        return dx
-
-    # Exact distances are quick as well, but do not say whose they are: where the two differ the source
-    # is wrong, and a neighbour's is right.
-    exact = np.asarray(cv2.distanceTransform(beside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE))
-    x, y = _places(np.asarray(cv2.inRange(exact, 0.5, float(distance_px))))
-    zone = y * width + x
-    nearest = source_of[flat[zone]]
-    wanted = exact.ravel()[zone]
-    wanted *= wanted
-    wanted += 0.5
-    off = np.flatnonzero(squared(nearest, x, y) > wanted)
-    wrong, wrong_x, wrong_y = zone[off], x[off], y[off]
-    for _ in range(REFINEMENTS):
-        best = flat[wrong]
-        away = squared(source_of[best], wrong_x, wrong_y)
-        for step in (1, width, -1, -width, width + 1, -width - 1, width - 1, 1 - width):
-            candidate = flat[wrong + step]
-            there = squared(source_of[candidate], wrong_x, wrong_y)
-            closer = there < away
-            best[closer], away[closer] = candidate[closer], there[closer]
-        flat[wrong] = best
-    nearest[off] = source_of[flat[wrong]]
+    away = np.asarray(cv2.distanceTransform(beside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE), np.float32)
+    within = np.asarray(cv2.inRange(away, 0.5, float(distance_px)), np.uint8) & np.uint8(1)
+    zone = np.flatnonzero(within.view(bool))
     # Four bytes at a time: a pixel is one number, its alpha the last byte.
     colours = np.ascontiguousarray(art).reshape(-1, 4).view("<u4").ravel()
     solid = cv2.copyTo(art, art_mask)
     cv2.insertChannel(art_mask * np.uint8(255), solid, 3)
     out = np.ascontiguousarray(solid).reshape(-1, 4).view("<u4").ravel()
-    out[zone] = colours[(nearest >> 16) * np.uint32(width) + (nearest & 0xFFFF)] | OPAQUE
-    return out.view(np.uint8).reshape(height, width, 4), pad
+    steps = _steps(distance_px)
+    for begin in range(0, len(zone), AT_ONCE):
+        part = zone[begin : begin + AT_ONCE]
+        out[part] = colours[_nearest(art_mask.ravel(), away, part, steps)] | OPAQUE
+    return out.view(np.uint8).reshape(*beside.shape, 4), pad
 
 
-def _places(mask: NDArray[np.uint8]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-    """Columns and rows of what is set."""
-    found = cv2.findNonZero(mask)
-    places = np.empty((0, 2), np.int32) if found is None else np.asarray(found, np.int32).reshape(-1, 2)
-    return np.ascontiguousarray(places[:, 0]), np.ascontiguousarray(places[:, 1])
+def _nearest(
+    art_mask: NDArray[np.uint8],
+    away: NDArray[np.float32],
+    zone: Indices,
+    steps: tuple[Indices, Indices, Indices],
+) -> Indices:
+    """(n,) the nearest art of each place, in a picture with more room round its art than any of them is away.
+
+    The square of a distance is a whole number, and few steps of whole pixels are so long: one whose end is art leads to
+    the nearest. The slope of the distance tells which way to look first.
+
+    Args:
+        art_mask: (h * w,) 1 where there is art.
+        away: (h, w) distance from the art, exact but for rounding.
+        zone: (n,) indices into `art_mask`.
+        steps: those of `_steps`.
+    """
+    width, flat = away.shape[1], away.ravel()
+    square = np.rint(np.square(flat[zone])).astype(np.intp)
+    first, longer, shorter = steps
+    across, down = flat[zone + 1] - flat[zone - 1], flat[zone + width] - flat[zone - width]
+    steep = np.abs(down) > np.abs(across)
+    aside = np.where(across > 0, -1, 1)
+    along = np.where(down > 0, -width, width)
+    # What a pixel of the longer side of a step is worth as an index, and one of the shorter side.
+    sides = np.where(steep, along, aside), np.where(steep, aside, along)
+    found: Indices = np.full_like(zone, -1)
+    left = np.arange(len(zone))
+    for swapped, one_way, other_way in WAYS:
+        worth = [each[left] for each in (sides[::-1] if swapped else sides)]
+        trying, at, end, here = left, first[square[left]], first[square[left] + 1], zone[left]
+        while trying.size:
+            # A step beyond the picture's edge ends in the empty room on its other side.
+            there = here + one_way * longer[at] * worth[0] + other_way * shorter[at] * worth[1]
+            hit = np.take(art_mask, there, mode="clip") > 0
+            found[trying[hit]] = there[hit]
+            at += 1
+            on = np.flatnonzero(~hit & (at < end))
+            trying, at, end, here, *worth = (each[on] for each in (trying, at, end, here, *worth))
+        left = np.flatnonzero(found < 0)
+        if not left.size:
+            break
+    return found
+
+
+def _steps(longest_px: float) -> tuple[Indices, Indices, Indices]:
+    """All steps by the square of their length: those of n stand from first[n] to first[n + 1] among the longer sides
+    and the shorter ones."""
+    longer, shorter = np.tril_indices(int(longest_px) + 2)
+    square = longer * longer + shorter * shorter
+    order = np.argsort(square, kind="stable")
+    first = np.searchsorted(square[order], np.arange(int(longest_px**2) + 2))
+    return first, longer[order], shorter[order]
