@@ -77,7 +77,7 @@ need_web() {
     (cd web && npm ci --no-audit --no-fund) >"$log" 2>&1 || die "front-end packages could not be installed: $(grep -m1 -i error "$log" || tail -n 1 "$log")"
     printf '%s' "$stamp" >web/node_modules/.installed
   fi
-  stamp=$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json web/openapi.json -type f ! -name schema.ts -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
+  stamp=$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json web/openapi.json -type f ! -name schema.ts -print0 | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
   if [ "$(cat web/dist/.built 2>/dev/null)" != "$stamp" ]; then
     say "Building the front end ..."
     (cd web && npm run -s build) >"$log" 2>&1 || die "the front end could not be built: $(grep -m1 -i error "$log" || tail -n 1 "$log")"

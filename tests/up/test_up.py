@@ -291,15 +291,10 @@ def test_children_end_with_a_supervisor_that_is_killed(local: Path) -> None:
         "time.sleep(60)"
     )
     parent = subprocess.Popen([sys.executable, "-c", script])
-    deadline = time.monotonic() + 15
-    while port_is_free("127.0.0.1", port) and time.monotonic() < deadline:
-        time.sleep(0.1)
-    assert not port_is_free("127.0.0.1", port)
+    until(lambda: not port_is_free("127.0.0.1", port))
     parent.kill()
     parent.wait()
-    while not port_is_free("127.0.0.1", port) and time.monotonic() < deadline + 5:
-        time.sleep(0.1)
-    assert port_is_free("127.0.0.1", port)
+    until(lambda: port_is_free("127.0.0.1", port))
 
 
 def test_a_server_that_does_not_come_up_is_said() -> None:
