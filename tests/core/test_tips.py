@@ -5,7 +5,7 @@ import pytest
 import shapely
 from shapely import affinity
 
-from perisect.core.lines import trace
+from perisect.core.lines import SizedArt, trace
 from tests.core import drawings
 
 
@@ -25,3 +25,70 @@ def test_a_round_end_stays_round() -> None:
     outline = trace(alpha).shape
     assert shapely.hausdorff_distance(outline, true) < 0.6
     assert outline.area == pytest.approx(true.area, rel=0.01)
+
+
+def wedge(half_angle_deg: float, radius_px: float = 0.0) -> shapely.Polygon:
+    """120 px long, its tip round."""
+    slope = np.tan(np.radians(half_angle_deg))
+    sharp = shapely.Polygon([(0, 0), (-120, 120 * slope), (-120, -120 * slope)])
+    return sharp.buffer(-radius_px).buffer(radius_px, quad_segs=32)
+
+
+@pytest.mark.parametrize("turn", [0, 17, 45, 71])
+@pytest.mark.parametrize("half_angle_deg", [4, 6, 8.5, 15, 25])
+def test_a_slim_tip_ends_where_its_coverage_does(half_angle_deg: float, turn: float) -> None:
+    """Half coverage ends up to seven pixels before it."""
+    alpha, true = drawings.coverage(affinity.rotate(wedge(half_angle_deg), turn, origin=(0, 0)))
+    tip = shapely.get_coordinates(true)[0]
+    found = shapely.get_coordinates(trace(alpha).shape)
+    assert np.hypot(*(found - tip).T).min() < 0.4
+
+
+@pytest.mark.parametrize("half_angle_deg", [4, 8.5, 20])
+@pytest.mark.parametrize("radius_px", [2, 3])
+def test_a_tip_that_is_round_is_not_drawn_out(half_angle_deg: float, radius_px: float) -> None:
+    """A sharp one would end 1.9 px or more further out."""
+    for turn in (0, 17, 45, 71):
+        shape = affinity.rotate(wedge(half_angle_deg, radius_px), turn, origin=(0, 0))
+        alpha, true = drawings.coverage(shape)
+        along = np.array([np.cos(np.radians(turn)), np.sin(np.radians(turn))])
+        found, wanted = ((shapely.get_coordinates(each) @ along).max() for each in (trace(alpha).shape, true))
+        assert found == pytest.approx(wanted, abs=0.4)
+
+
+def leaf(half_width: float, length_px: float) -> shapely.Polygon:
+    """Between two arcs that meet in its tips."""
+    radius = (1 + half_width**2) / (2 * half_width)
+    upper, lower = (
+        shapely.Point(0, way * (radius - half_width)).buffer(radius, quad_segs=2000) for way in (1, -1)
+    )
+    return affinity.scale(upper & lower, length_px / 2, length_px / 2, origin=(0, 0))
+
+
+@pytest.mark.parametrize("turn", [3, 29, 52])
+@pytest.mark.parametrize("half_width", [0.12, 0.2, 0.35])
+def test_a_tip_between_bent_flanks_is_found(half_width: float, turn: float) -> None:
+    alpha, true = drawings.coverage(affinity.rotate(leaf(half_width, 400), turn, origin=(0, 0)))
+    outline = shapely.segmentize(trace(alpha).shape, 0.5)
+    assert shapely.hausdorff_distance(outline, shapely.segmentize(true, 0.5)) < 0.75
+
+
+@pytest.mark.parametrize(("tips", "inner", "turn"), [(8, 0.15, 5), (6, 0.2, 31), (5, 0.18, 62)])
+def test_a_border_round_slim_tips_is_within_a_twentieth_of_a_millimetre(
+    tips: int, inner: float, turn: float
+) -> None:
+    """Against the exact shape, grown by Shapely; tips of 8 to 17 degrees at 300 ppi."""
+    angle = np.arange(2 * tips) * np.pi / tips
+    radius = np.where(np.arange(2 * tips) % 2 == 0, 260, 260 * inner)
+    star = shapely.Polygon(np.column_stack([radius * np.cos(angle), radius * np.sin(angle)]))
+    alpha, true = drawings.coverage(affinity.rotate(star, turn, origin=(0, 0)))
+    outline = trace(alpha)
+    mm = 25.4 / 300
+    art = SizedArt(outline, outline.longest_px * mm)
+    left, top, *_ = outline.box_px
+    exact = shapely.transform(true, lambda at: (at - (left, top)) * mm).buffer(2, quad_segs=200)
+    border = art.lines(2.0).own_line.shape
+    away = shapely.hausdorff_distance(
+        shapely.segmentize(border.boundary, 0.05), shapely.segmentize(exact.boundary, 0.05)
+    )
+    assert away < 0.05

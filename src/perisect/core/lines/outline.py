@@ -22,6 +22,9 @@ SPECK_PX2 = 12.0
 
 TRACE_TOLERANCE_PX = 0.14
 
+BESIDE_PX = 13
+"""So far beyond what is half covered the end of a tip may lie."""
+
 
 @dataclass(frozen=True)
 class Outline:
@@ -58,17 +61,14 @@ def trace(alpha: NDArray[np.uint8]) -> Outline:
     left, top, width, height = cv2.boundingRect(covered)
     if width == 0:
         return Outline(shapely.MultiPolygon(), 0)
-    crop = np.pad(
-        alpha[max(top - 1, 0) : top + height + 1, max(left - 1, 0) : left + width + 1],
-        (
-            (int(top == 0), int(top + height == alpha.shape[0])),
-            (int(left == 0), int(left + width == alpha.shape[1])),
-        ),
-    )
-    # The crop begins one pixel before the box; pixel centres lie at +0.5.
-    points, starts = _loops(crop)
+    box = np.array([[top, top + height], [left, left + width]]) + (-BESIDE_PX, BESIDE_PX)
+    held = np.clip(box, 0, np.array(alpha.shape)[:, None])
+    crop = np.pad(alpha[slice(*held[0]), slice(*held[1])], np.abs(box - held))
+    inner = slice(BESIDE_PX - 1, 1 - BESIDE_PX)
+    # What the outline crosses begins one pixel before the box; pixel centres lie at +0.5.
+    points, starts = _loops(crop[inner, inner])
     points += (left - 1 + 0.5, top - 1 + 0.5)
-    return _assemble(points, starts, Coverage(crop, left - 1, top - 1))
+    return _assemble(points, starts, Coverage(crop, left - BESIDE_PX, top - BESIDE_PX))
 
 
 def _loops(values: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

@@ -12,6 +12,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from perisect.core.lines.bent_tips import SHARP, between_bent_flanks
+from perisect.core.lines.tip_profile import follow
+
 FLANK_PX = 4.0
 """An edge at least this long counts as a straight flank."""
 
@@ -26,12 +29,11 @@ pixel, within so much of its end that a slim one is lost for longer."""
 THERE = 0.45
 """A tip is there when so much of its outer half is covered, of what a sharp one covers."""
 
+NO_TIPS = np.empty((0, 2))
+
 ALONG, ACROSS = 12, 9
 STRIP_PX = 2.0
 """A tip's coverage is looked for so far to both sides of its axis."""
-
-SHARP = np.cos(np.radians(80))
-"""Flanks that meet at 80 degrees or less; wider corners lose less than a third of a pixel."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,14 @@ class Coverage:
 
 
 def sharpen(rings: NDArray[np.object_], coverage: Coverage) -> NDArray[np.object_]:
-    """Linear rings (pixels) with each blunted tip drawn out to where its flanks meet, if it is there."""
+    """Linear rings (pixels) with each blunted tip drawn out to its end, if it is there."""
+    return between_bent_flanks(*_between_flanks(rings, coverage), coverage)
+
+
+def _between_flanks(
+    rings: NDArray[np.object_], coverage: Coverage
+) -> tuple[NDArray[np.object_], NDArray[np.float64]]:
+    """Tips that two straight flanks lead to; and where those are that could be followed to their end, (n, 2)."""
     points, ring = shapely.get_coordinates(rings, return_index=True)
     closing = np.flatnonzero(np.diff(ring, append=-1))
     points, ring = np.delete(points, closing, axis=0), np.delete(ring, closing)
@@ -69,7 +78,7 @@ def sharpen(rings: NDArray[np.object_], coverage: Coverage) -> NDArray[np.object
     length = np.hypot(edge[:, 0], edge[:, 1])
     flank = np.flatnonzero(length >= FLANK_PX)
     if len(flank) < 2:
-        return rings
+        return rings, NO_TIPS
     # The flank that comes next round the same ring.
     flank_ring = ring[flank]
     opens = np.flatnonzero(np.diff(flank_ring, prepend=-1))
@@ -91,7 +100,7 @@ def sharpen(rings: NDArray[np.object_], coverage: Coverage) -> NDArray[np.object
     reach = (apart[:, 0] * beyond[:, 1] - apart[:, 1] * beyond[:, 0]) / turn
     back = (apart[:, 0] * before[:, 1] - apart[:, 1] * before[:, 0]) / turn
     tip = points[start] + before * reach[:, None]
-    blunt = (
+    nosed = (
         (start != stop)
         & (flank != stop)
         & ~parallel
@@ -102,13 +111,19 @@ def sharpen(rings: NDArray[np.object_], coverage: Coverage) -> NDArray[np.object
     )
     opening = np.arccos(np.clip(-np.sum(before * beyond, axis=1), -1, 1))
     most = np.clip(0.6 / np.tan(np.maximum(opening, 1e-3) / 2) + 0.6, REACH_PX, MOST_REACH_PX)
+    middle, of_art = (points[start] + points[stop]) / 2, turn > 0
+    blunt = nosed.copy()
     lost = shapely.distance(shapely.points(tip[blunt]), rings[flank_ring[blunt]])
     blunt[blunt] = lost <= most[blunt]
-    middle = (points[start] + points[stop]) / 2
-    blunt[blunt] = _is_there(middle[blunt], tip[blunt], opening[blunt], turn[blunt] > 0, coverage)
+    blunt[blunt] = _is_there(middle[blunt], tip[blunt], opening[blunt], of_art[blunt], coverage)
+    seen, followed, end = follow(middle[nosed], (before - beyond)[nosed], of_art[nosed], coverage)
+    those = np.flatnonzero(nosed)
+    blunt[those[seen]] = followed[seen]
+    tip[those[followed]] = end[followed]
+    sure = tip[those[followed]]
     start, stop, tip = start[blunt], stop[blunt], tip[blunt]
     if len(start) == 0:
-        return rings
+        return rings, NO_TIPS
 
     points[start] = tip
     wraps = start > stop
@@ -120,7 +135,7 @@ def sharpen(rings: NDArray[np.object_], coverage: Coverage) -> NDArray[np.object
     np.add.at(dropped, stop[wraps] + 1, -1)
     kept = np.cumsum(dropped[:-1]) == 0
     sharpened = shapely.linearrings(points[kept], indices=np.unique(ring[kept], return_inverse=True)[1])
-    return sharpened if len(sharpened) == len(rings) else rings
+    return (sharpened, sure) if len(sharpened) == len(rings) else (rings, NO_TIPS)
 
 
 def _is_there(
