@@ -68,7 +68,7 @@ class Supervisor:
         logs.mkdir(parents=True, exist_ok=True)
         logs.chmod(0o700)
         self._logs = logs
-        self._environment = environment
+        self._environment = {**os.environ, **environment}
         self._children: list[Child] = []
         self._tasks: list[_Task] = [_Task(10.0, self._rotate)]
         self._stopping = False

@@ -37,6 +37,8 @@ MOST_SLOPE = 1.7
 NEAREST_PX, FURTHEST_PX = 0.2, 11.0
 """Beyond its nose a tip ends somewhere here."""
 MOST_ASIDE_PX = 2.0
+AT_ONCE, MOST = 512, 2048
+"""Noses looked at together, for each takes some 70 kB; and how many at most: art with more of them is noise."""
 
 
 class HasCoverage(Protocol):
@@ -57,6 +59,16 @@ def follow(nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage) -> tup
     Returns:
         (n,) whether it can be seen what they are, (n,) whether they are sharp, (n, 2) where they end if so.
     """
+    count = min(len(nose), MOST)
+    seen, is_sharp = np.zeros((2, len(nose)), bool)
+    end = nose.copy()
+    for begin in range(0, count, AT_ONCE):
+        part = slice(begin, min(begin + AT_ONCE, count))
+        seen[part], is_sharp[part], end[part] = _follow(nose[part], axis[part], of_art[part], coverage)
+    return seen, is_sharp, end
+
+
+def _follow(nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage) -> tuple[Mask, Mask, Reals]:
     axis = axis / np.maximum(np.hypot(axis[:, 0], axis[:, 1]), 1e-9)[:, None]
     side = np.column_stack([-axis[:, 1], axis[:, 0]])
     stations = np.arange(-INSIDE_PX, OUTSIDE_PX + 1, dtype=np.float64)
