@@ -49,6 +49,9 @@ def run_child(arguments: Sequence[str], environment: Mapping[str, str], log: Pat
 def _run(arguments: list[str], environment: dict[str, str], log: str) -> None:
     from setproctitle import setproctitle
 
+    # Before the environment is changed, beside which the kernel keeps the title.
+    setproctitle(" ".join(["perisect", *arguments]))
+    os.environ.update(environment)
     # Ctrl C reaches the supervisor alone, which then stops the others.
     os.setsid()
     _end_with_callers()
@@ -57,8 +60,6 @@ def _run(arguments: list[str], environment: dict[str, str], log: str) -> None:
         os.dup2(here, there)
     os.close(nothing)
     os.close(written)
-    os.environ.update(environment)
-    setproctitle(" ".join(["perisect", *arguments]))
     sys.argv = ["perisect", *arguments]
     runpy.run_module(COMMAND_LINE, run_name="__main__", alter_sys=False)
 
