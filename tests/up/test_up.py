@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 import psycopg
@@ -25,6 +26,7 @@ from perisect.store.equipment import set_simulated_address
 from perisect.store.models import DeviceAddress
 from perisect.up.cluster import Cluster, ClusterError, free_port
 from perisect.up.machines import Machines
+from perisect.up.nursery import run_child
 from perisect.up.shop import UpError, UpOptions, up
 from perisect.up.supervisor import Child, Supervisor, SupervisorError, port_is_free, wait_until_up
 
@@ -325,6 +327,32 @@ def test_children_are_replaced_when_the_process_dies_that_they_are_forked_from(l
         until(
             lambda: commands([child.process.pid])[child.process.pid].startswith("perisect stand-in-printer")
         )
+    finally:
+        shop._on_signal(signal.SIGINT, None)
+        watcher.join(5)
+        shop.stop()
+
+
+def test_a_child_that_cannot_be_forked_just_now_is_tried_again(
+    local: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As while the process dies that all are forked from."""
+    port = free_port()
+    shop = Supervisor(local / "log", {})
+    refused = iter([ConnectionRefusedError(), EOFError()])
+
+    def run_or_refuse(*asked: Any) -> Any:
+        error = next(refused, None)
+        if error is not None:
+            raise error
+        return run_child(*asked)
+
+    monkeypatch.setattr("perisect.up.supervisor.run_child", run_or_refuse)
+    shop.start("printer", "stand-in-printer", "--port", str(port))
+    watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
+    watcher.start()
+    try:
+        until(lambda: not port_is_free("127.0.0.1", port))
     finally:
         shop._on_signal(signal.SIGINT, None)
         watcher.join(5)

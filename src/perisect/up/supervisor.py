@@ -150,7 +150,11 @@ class Supervisor:
         if child.is_failing:
             reason = self._logs / f"{child.name}.log"
             print(f"The {child.name} keeps failing; {reason} says why.", file=sys.stderr, flush=True)
-        child.process = self._run(child.name, child.arguments)
+        try:
+            child.process = self._run(child.name, child.arguments)
+        except SupervisorError:
+            # The process that all are forked from may be about to end: it is not alive, and is tried again.
+            child.process = None
 
     def _run(self, name: str, arguments: list[str]) -> BaseProcess:
         path = self._logs / f"{name}.log"
