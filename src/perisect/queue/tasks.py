@@ -1,7 +1,10 @@
 """The tasks, each a call of a service."""
 
+from contextlib import suppress
+
 import procrastinate
 from procrastinate import RetryStrategy
+from procrastinate.exceptions import UniqueViolation
 
 from perisect.services import cutting, head_check, ladders, operations, printing, sweeps, vernier
 from perisect.services.printing import TryLater
@@ -53,7 +56,7 @@ def queue_app(connector: procrastinate.BaseConnector) -> procrastinate.App:
     @app.periodic(cron="* * * * * */3")
     @app.task(name="sweep_queue", queue=SWEEPS, queueing_lock="sweep_queue", pass_context=True)
     async def sweep_queue(context: procrastinate.JobContext, timestamp: int) -> None:
-        await _give_stalled_on(context.app)
+        await give_stalled_on(context.app)
 
     @app.periodic(cron="*/10 * * * *")
     @app.task(name="sweep_left_overs", queue=SWEEPS, queueing_lock="sweep_left_overs")
@@ -66,14 +69,16 @@ def queue_app(connector: procrastinate.BaseConnector) -> procrastinate.App:
 STALLED_S = 4.0
 
 
-async def _give_stalled_on(app: procrastinate.App) -> None:
+async def give_stalled_on(app: procrastinate.App) -> None:
     """Tasks of workers that died go back into the queue.
 
     What a task is about says whether there is still something to do: a print or a run that was begun is not begun
     again, for whether the sheet came out nobody knows.
     """
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
-        await app.job_manager.retry_job(job)
+        # Beside a sweep that died another one of its kind may wait already, and two may not.
+        with suppress(UniqueViolation):
+            await app.job_manager.retry_job(job)
     await app.job_manager.delete_old_jobs(
         nb_hours=2, include_failed=True, include_cancelled=True, include_aborted=True
     )
