@@ -10,7 +10,7 @@ from perisect.core.artwork import MendRecipe
 from perisect.core.job import DesignRecipe, TracedArtwork
 from perisect.core.job.bleed_check import bleed_findings
 from perisect.core.job.recipe import BorderMm, DesignName, LongestMm, PeelMm, Sha256
-from perisect.core.lines import CutLines, LineRecipe
+from perisect.core.lines import LineRecipe
 from perisect.core.lines.check import line_findings
 from perisect.core.lines.material import FaceName, Tooling
 from perisect.core.sheet.recipe import DesignId
@@ -38,22 +38,24 @@ class LinesQuestion(BaseModel):
 @router.post("")
 def post_lines(question: LinesQuestion) -> LinesView:
     """Kiss and through lines of a design that need not be kept."""
-    design, picture, lines = _lines(question)
+    design, picture, tooling = _asked(question)
+    lines = artwork.lines(picture, design, tooling)
     found = line_findings(design.id, design.name, lines, design.border_mm)
     return lines_view(lines, design, [*found, *bleed_findings(design, picture, lines)])
 
 
 @router.post("/moving")
 def post_moving_lines(question: LinesQuestion) -> MovingLinesView:
-    """The same while something moves: not fitted with curves, without what is measured along them."""
+    """The same while something moves: as closely as a screen shows them, not fitted with curves, without what is
+    measured along them."""
     if not question.lines.nodes:
         unfitted = question.lines.model_copy(update={"fit_mm": 0.0})
         question = question.model_copy(update={"lines": unfitted})
-    design, _, lines = _lines(question)
-    return moving_view(lines, design)
+    design, _, tooling = _asked(question)
+    return moving_view(artwork.moving_lines(design, tooling), design)
 
 
-def _lines(question: LinesQuestion) -> tuple[DesignRecipe, TracedArtwork, CutLines]:
+def _asked(question: LinesQuestion) -> tuple[DesignRecipe, TracedArtwork, Tooling]:
     design = DesignRecipe(
         id=question.design,
         name=question.name,
@@ -64,6 +66,4 @@ def _lines(question: LinesQuestion) -> tuple[DesignRecipe, TracedArtwork, CutLin
         peel_mm=question.peel_mm,
         lines=question.lines,
     )
-    picture = traced(design)
-    tooling = Tooling(question.face, question.knife_offset_mm)
-    return design, picture, artwork.lines(picture, design, tooling)
+    return design, traced(design), Tooling(question.face, question.knife_offset_mm)

@@ -119,8 +119,10 @@ def _lines(
     peel_mm: float | None,
     recipe: LineRecipe,
     tooling: Tooling,
+    moving: bool = False,
 ) -> CutLines:
-    return _sized(picture, longest_mm).lines(border_mm, peel_mm, recipe, tooling)
+    art = _sized(picture, longest_mm)
+    return (art.moving if moving else art).lines(border_mm, peel_mm, recipe, tooling)
 
 
 def lines(_: TracedArtwork, design: DesignRecipe, tooling: Tooling) -> CutLines:
@@ -130,6 +132,16 @@ def lines(_: TracedArtwork, design: DesignRecipe, tooling: Tooling) -> CutLines:
         LineError: nothing is left to cut.
     """
     return _lines(design.picture, design.longest_mm, design.border_mm, design.peel_mm, design.lines, tooling)
+
+
+def moving_lines(design: DesignRecipe, tooling: Tooling) -> CutLines:
+    """The same, no closer than a screen shows them.
+
+    Raises:
+        LineError: nothing is left to cut.
+    """
+    how = (design.border_mm, design.peel_mm, design.lines, tooling)
+    return _lines(design.picture, design.longest_mm, *how, moving=True)
 
 
 def save_encoded(picture_key: str, picture: EncodedPicture) -> None:

@@ -170,7 +170,8 @@ export function LightTable({ box, subject, label, layers, hiddenAtFirst, pins = 
     >
       <svg
         ref={svg}
-        className={`absolute inset-0 size-full ${hand ? "" : tool === "measure" ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
+        // A layer of its own: without a graphics card a slider that moves beside it would have it drawn again.
+        className={`absolute inset-0 size-full will-change-transform ${hand ? "" : tool === "measure" ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
         style={hand ? { cursor: hand.cursor ?? "crosshair" } : undefined}
         onPointerDown={(event) => {
           if (!hand || event.button !== 0) return;

@@ -1,6 +1,6 @@
 import { PROCESSES } from "../api/constants";
 import { dashOf } from "./drawing";
-import { type ReactNode, useCallback, useMemo, useState } from "react";
+import { memo, type ReactNode, useCallback, useMemo, useState } from "react";
 
 export interface Layer {
   id: string;
@@ -54,7 +54,7 @@ export function useLayers(layers: Layer[], hiddenAtFirst: string[] = NONE) {
 }
 
 /** The key along the bottom: shows and hides art and each process. */
-export function LineKey({ layers, shown, onToggle }: { layers: Layer[]; shown: Set<string>; onToggle: (id: string) => void }) {
+export const LineKey = memo(function LineKey({ layers, shown, onToggle }: { layers: Layer[]; shown: Set<string>; onToggle: (id: string) => void }) {
   if (!layers.length) return null;
   return (
     <div role="group" aria-label="Show and hide" className="flex gap-0.5 rounded-md border border-rule bg-paper/95 p-1 text-[12px]">
@@ -72,4 +72,4 @@ export function LineKey({ layers, shown, onToggle }: { layers: Layer[]; shown: S
       ))}
     </div>
   );
-}
+});

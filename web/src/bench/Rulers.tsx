@@ -1,4 +1,5 @@
 import type { ZoomTransform } from "d3-zoom";
+import { memo } from "react";
 
 import { useUnits } from "../ui/units";
 
@@ -10,11 +11,25 @@ const STEPS = { mm: [1, 2, 5, 10, 20, 50, 100], in: [0.0625, 0.125, 0.25, 0.5, 1
 interface Props {
   size: { width: number; height: number };
   transform: ZoomTransform;
-  pointer: [number, number] | null;
 }
 
 /** Rulers along the top and the left in the chosen unit; a hair line follows the pointer. */
-export function Rulers({ size, transform, pointer }: Props) {
+export function Rulers({ size, transform, pointer }: Props & { pointer: [number, number] | null }) {
+  return (
+    <g className="figure" fontSize="9" fill="#52615c" pointerEvents="none" aria-hidden>
+      <Ticks size={size} transform={transform} />
+      {pointer && (
+        <g fill="#0f5c57">
+          <rect x={pointer[0]} width="1" height={RULER_TOP} />
+          <rect y={pointer[1]} height="1" width={RULER_LEFT} />
+        </g>
+      )}
+    </g>
+  );
+}
+
+/** What stays while the pointer or a line moves: hundreds of elements. */
+const Ticks = memo(function Ticks({ size, transform }: Props) {
   const { unit, toMm } = useUnits();
   const perUnit = transform.k * toMm(1);
   const step = STEPS[unit].find((each) => each * perUnit >= 7) ?? STEPS[unit].at(-1)!;
@@ -28,7 +43,7 @@ export function Rulers({ size, transform, pointer }: Props) {
     });
   };
   return (
-    <g className="figure" fontSize="9" fill="#52615c" pointerEvents="none" aria-hidden>
+    <>
       <rect width={size.width} height={RULER_TOP} fill="#f5f8f6" />
       <rect width={RULER_LEFT} height={size.height} fill="#f5f8f6" />
       {ticks(transform.x, RULER_LEFT, size.width).map((tick) => (
@@ -45,12 +60,6 @@ export function Rulers({ size, transform, pointer }: Props) {
       ))}
       <rect width={RULER_LEFT} height={RULER_TOP} fill="#f5f8f6" />
       <text x="4" y="14">{unit}</text>
-      {pointer && (
-        <g fill="#0f5c57">
-          <rect x={pointer[0]} width="1" height={RULER_TOP} />
-          <rect y={pointer[1]} height="1" width={RULER_LEFT} />
-        </g>
-      )}
-    </g>
+    </>
   );
-}
+});

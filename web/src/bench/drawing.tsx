@@ -22,14 +22,29 @@ const PX_A_MM = 3;
 /** Dashes are drawn at one size at every zoom, as if a millimetre were so many pixels. */
 export const dashOf = (dashMm: number[]) => dashMm.map((mm) => mm * PX_A_MM).join(" ") || undefined;
 
+const PARTS = 12;
+const LONG = 10_000;
+
+/**
+ * A long path as some of its rings each: without a graphics card a stroke is worked out for every tile of the screen that
+ * its element touches.
+ */
+function inParts(d: string): string[] {
+  if (d.length < LONG) return [d];
+  const rings = d.split(/(?=M)/);
+  const each = Math.ceil(rings.length / PARTS);
+  return Array.from({ length: Math.ceil(rings.length / each) }, (_, n) => rings.slice(n * each, (n + 1) * each).join(""));
+}
+
 /** Lines of a process, as they look everywhere, with a pale casing that keeps them visible on dark art. */
 export function ProcessPath({ process, d, gapMm }: { process: string; d: string; gapMm?: number[] }) {
   const record = PROCESSES.find((each) => each.name === process);
   if (!record || !d) return null;
+  const parts = inParts(d);
   return (
     <>
-      <path d={d} className="casing" strokeWidth="3.6" />
-      <path d={d} className={`line line-${process}`} stroke={record.colour} strokeWidth="1.7" strokeDasharray={gapMm ? gapMm.join(" ") : dashOf(record.dash_mm)} />
+      {parts.map((part, n) => <path key={n} d={part} className="casing" strokeWidth="3.6" />)}
+      {parts.map((part, n) => <path key={n} d={part} className={`line line-${process}`} stroke={record.colour} strokeWidth="1.7" strokeDasharray={gapMm ? gapMm.join(" ") : dashOf(record.dash_mm)} />)}
     </>
   );
 }

@@ -1,4 +1,7 @@
 import { ToggleGroup } from "radix-ui";
+import type { ReactNode } from "react";
+
+import { steady } from "./steady";
 
 interface Props<T extends string> {
   label: string;
@@ -7,14 +10,13 @@ interface Props<T extends string> {
   onChange: (value: T) => void;
 }
 
-/** One of a few, all in sight. */
-export function Choice<T extends string>({ label, value, options, onChange }: Props<T>) {
+function Few({ label, value, options, onChange }: Props<string>) {
   return (
     <ToggleGroup.Root
       type="single"
       value={value}
       aria-label={label}
-      onValueChange={(next) => next && onChange(next as T)}
+      onValueChange={(next) => next && onChange(next)}
       className="inline-flex max-w-full flex-wrap overflow-hidden rounded-md border border-rule bg-paper"
     >
       {options.map((option) => (
@@ -30,3 +32,6 @@ export function Choice<T extends string>({ label, value, options, onChange }: Pr
     </ToggleGroup.Root>
   );
 }
+
+/** One of a few, all in sight. */
+export const Choice = steady(Few) as unknown as <T extends string>(props: Props<T>) => ReactNode;

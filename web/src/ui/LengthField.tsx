@@ -2,6 +2,7 @@ import { Slider } from "radix-ui";
 import { useEffect, useId, useState } from "react";
 
 import { lengthTyped } from "./lengths";
+import { steady } from "./steady";
 import { useLateKeep } from "./useLateKeep";
 import { useTyped } from "./useTyped";
 import { useUnits } from "./units";
@@ -23,7 +24,7 @@ interface Props {
 }
 
 /** A length to type or to slide, in the chosen unit. "2in" and "50 mm" are understood in either. */
-export function LengthField({ label, mm, min, max, from = min, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
+export const LengthField = steady(function LengthField({ label, mm, min, max, from = min, reach = max, step = 0.1, colour = "var(--color-act)", onMove, onKeep }: Props) {
   const { unit, figure } = useUnits();
   const id = useId();
   const [fault, setFault] = useState<string | null>(null);
@@ -79,4 +80,4 @@ export function LengthField({ label, mm, min, max, from = min, reach = max, step
       {fault && <p id={`${id}-fault`} role="alert" className="text-[12.5px] text-stop">{fault}</p>}
     </div>
   );
-}
+});

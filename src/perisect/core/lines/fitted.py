@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -22,10 +23,15 @@ MOST_RINGS = 800
 @dataclass(frozen=True)
 class Fitted:
     """Polygons as curves: `curves` in the order of their rings, holes before the ring they lie in, and
-    `shape` the same flattened."""
+    `shape` the same flattened. Without `fits` they are its rings as they are."""
 
     shape: shapely.MultiPolygon
-    curves: tuple[Curve, ...]
+    fits: tuple[Curve, ...] | None = None
+
+    @cached_property
+    def curves(self) -> tuple[Curve, ...]:
+        """A curve for each ring."""
+        return tuple(straight(ring) for ring in _rings(self.shape)) if self.fits is None else self.fits
 
     @property
     def nodes(self) -> int:
@@ -41,7 +47,7 @@ class Fitted:
         return [(ring, self.curves[n]) for ring, n in zip(rings, last.tolist(), strict=True)]
 
 
-NOTHING = Fitted(shapely.MultiPolygon(), ())
+NOTHING = Fitted(shapely.MultiPolygon())
 
 
 def fitted(
@@ -63,11 +69,13 @@ def fitted_all(
     Curves that would cross are fitted again to a quarter of the tolerance, and left straight where even that
     does not help.
     """
+    if tolerance_mm <= 0:
+        return [Fitted(shape) for shape in shapes]
     rings = [_rings(shape) for shape in shapes]
     found: list[Fitted | None] = [NOTHING if not each else None for each in rings]
     for tolerance in (tolerance_mm, tolerance_mm / 4):
         open_still = [n for n, each in enumerate(found) if each is None]
-        if tolerance <= 0 or not open_still or sum(map(len, rings)) > MOST_RINGS:
+        if not open_still or sum(map(len, rings)) > MOST_RINGS:
             break
         together = [ring for n in open_still for ring in rings[n]]
         curves = fit_curves(together, tolerance, keep_corners, radius_mm * RADIUS_MARGIN)
@@ -76,10 +84,7 @@ def fitted_all(
             made = rebuilt(mine, holes_of(shapes[n]), FINE_MM if radius_mm > 0 else FLAT_MM)
             if made is not None:
                 found[n] = Fitted(made, tuple(mine))
-    return [
-        each or Fitted(shape, tuple(straight(ring) for ring in own))
-        for each, shape, own in zip(found, shapes, rings, strict=True)
-    ]
+    return [each or Fitted(shape) for each, shape in zip(found, shapes, strict=True)]
 
 
 def _rings(shape: shapely.MultiPolygon) -> list[NDArray[np.float64]]:

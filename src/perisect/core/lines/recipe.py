@@ -80,6 +80,13 @@ class ExtraLineRecipe(_Part):
     offset_mm: Annotated[float, Field(ge=-200, le=50, allow_inf_nan=False)] = 3.0
 
 
+_NOT_SHAPE = {
+    *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
+    *("fit_mm", "keep_corners", "extras", "own", "outer", "tab", "hang"),
+}
+_ROUNDING = {"radius_mm", "fill_holes_mm", "holes_filled", "holes_kept"}
+
+
 class LineRecipe(_Part):
     """How a design's lines follow its outline.
 
@@ -117,6 +124,12 @@ class LineRecipe(_Part):
     keep_corners: bool = True
     nodes: Annotated[tuple[NodeRecipe, ...], Field(max_length=400)] = ()
     extras: Annotated[tuple[ExtraLineRecipe, ...], Field(max_length=8)] = ()
+
+    @property
+    def is_grown_outline(self) -> bool:
+        """Whether the lines are the outline, grown; with the rounding and the holes that are asked for."""
+        aside = _NOT_SHAPE | (_ROUNDING if self.radius_mm > 0 else set())
+        return self.model_dump(exclude=aside) == PLAIN.model_dump(exclude=aside)
 
 
 PLAIN = LineRecipe()

@@ -1,17 +1,21 @@
 """The art of one design at its size, and its lines for any border."""
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from copy import copy
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 import shapely
 
-from perisect.core.lines.border import INPUT_SIMPLIFY_MM, SIMPLIFY_MM, Growth
+from perisect.core.lines.border import KEPT, Fineness, Growth
 from perisect.core.lines.crumbs import without_crumbs
 from perisect.core.lines.cut_lines import THIN_MM, CutLines
 from perisect.core.lines.extra import drawn_line, extra_line
 from perisect.core.lines.fitted import Fitted, fitted, fitted_all
 from perisect.core.lines.holes import Hole, decide_holes
 from perisect.core.lines.join import least_joining_border
+from perisect.core.lines.line_error import LineError
 from perisect.core.lines.material import USUAL, Tooling
 from perisect.core.lines.narrow import ThinPart, thin_parts
 from perisect.core.lines.nodes import edited
@@ -29,21 +33,11 @@ from perisect.core.lines.smooth import (
 )
 from perisect.core.lines.tab import hanging_hole, with_tab
 
+MANY_NODES = 2_000
+"""An outline of more is grown for both of its lines at a time: Shapely lets other threads run meanwhile."""
+_threads = ThreadPoolExecutor(2, thread_name_prefix="lines")
 MOST_NODES = 400_000
 """Lines of more nodes than this are noise, and working on them would take longer than anyone waits."""
-
-
-class LineError(ValueError):
-    """Lines that cannot be. `title` says what happened, `detail` what to do."""
-
-    def __init__(self, title: str, detail: str) -> None:
-        super().__init__(f"{title} {detail}")
-        self.title = title
-        self.detail = detail
-
-    def __reduce__(self) -> tuple[type, tuple[str, str]]:
-        # It crosses from a reader process, and its message alone would not make it again.
-        return type(self), (self.title, self.detail)
 
 
 class SizedArt:
@@ -69,8 +63,23 @@ class SizedArt:
             (process, shapely.transform(line, lambda xy: (xy - (left, top)) * scale))
             for process, line in outline.beside
         ]
-        self._bare = shapely.simplify(shape, INPUT_SIMPLIFY_MM)
-        self._growth = Growth(shapely.simplify(shape, INPUT_SIMPLIFY_MM, preserve_topology=False))
+        self._bare = shapely.simplify(shape, KEPT.outline_mm)
+        self._worked_out_to(KEPT)
+
+    def _worked_out_to(self, fineness: Fineness, only_drawn: bool = False) -> None:
+        self._fineness, self._only_drawn = fineness, only_drawn
+        outline = shapely.simplify(self._outline, fineness.outline_mm, preserve_topology=False)
+        self._growth = Growth(outline, fineness)
+
+    @cached_property
+    def moving(self) -> "SizedArt":
+        """The same art for lines that are only drawn, while something moves: coarser, and quicker by half. Which holes
+        were filled is not always found."""
+        # What is told of the art itself is worked out once, and the copy takes it along.
+        _ = self._joins_at, self._thin
+        quick = copy(self)
+        quick._worked_out_to(Fineness.on_screen(max(self.width_mm, self.height_mm)), only_drawn=True)
+        return quick
 
     def lines(
         self,
@@ -90,6 +99,7 @@ class SizedArt:
             LineError: an inward border leaves nothing to cut.
         """
         longest = max(self.width_mm, self.height_mm)
+        alone = self._begun(border_mm, peel_mm, recipe)
         decided = self._own(border_mm, recipe, tooling)
         shape = decided.shape
         if recipe.tab is not None and peel_mm is None:
@@ -99,7 +109,7 @@ class SizedArt:
         if recipe.nodes:
             own, missed_nodes = edited(fitted(shape, *smooth), recipe.nodes, longest)
             shape = own.shape
-        wide = self._around(shape, border_mm, peel_mm, recipe, tooling)
+        wide = self._around(shape, alone(), peel_mm, recipe, tooling)
         if recipe.tab is not None and peel_mm is not None:
             wide = with_tab(wide, recipe.tab, longest)
         if recipe.nodes:
@@ -142,6 +152,9 @@ class SizedArt:
     def _own(self, border_mm: float, recipe: LineRecipe, tooling: Tooling) -> "_Own":
         if recipe.shape == "held":
             return self._own_as_held(recipe)
+        drawn = self._rounded_growth(border_mm, border_mm, recipe) if self._only_drawn else None
+        if drawn is not None:
+            return _Own(polygons_of(reduced(drawn, self._fineness.bend_mm)), (), (), ())
         if recipe.shape != "contour":
             shape = simple_shape(self._outline, recipe.shape, border_mm, recipe.shape_radius_mm)
         elif border_mm == 0:
@@ -154,7 +167,7 @@ class SizedArt:
                 "Make it narrower, or the piece larger.",
             )
         if recipe.bridge_mm > 0:
-            shape = polygons_of(reduced(bridged(shape, recipe.bridge_mm), SIMPLIFY_MM))
+            shape = polygons_of(reduced(bridged(shape, recipe.bridge_mm), self._fineness.line_mm))
         holed = decide_holes(
             shape,
             recipe.fill_holes_mm,
@@ -168,8 +181,8 @@ class SizedArt:
         if recipe.radius_mm > 0:
             rounded = self._rounded_growth(border_mm, border_mm, recipe)
             if rounded is None:
-                rounded = polygons_of(with_least_radius(shape, recipe.radius_mm))
-            shape = polygons_of(reduced(rounded, ROUND_SIMPLIFY_MM))
+                rounded = polygons_of(with_least_radius(shape, recipe.radius_mm, self._fineness.bend_mm))
+            shape = polygons_of(reduced(rounded, self._fineness.bend_mm))
             if shape.is_empty:
                 raise LineError(
                     f"Nothing of the piece is as wide as bends of {recipe.radius_mm:g} mm need.",
@@ -187,27 +200,44 @@ class SizedArt:
             raise LineError("What was cut by hand leaves nothing of the piece.", "Undo the last cut.")
         return _Own(shape, (), (), missed)
 
+    def _begun(
+        self, border_mm: float, peel_mm: float | None, recipe: LineRecipe
+    ) -> Callable[[], shapely.MultiPolygon | None]:
+        """`_around_alone`, begun beside where the outline is so large that this gains time."""
+        if peel_mm is None:
+            return lambda: None
+        if shapely.get_num_coordinates(self._outline) < MANY_NODES:
+            return partial(self._around_alone, border_mm, peel_mm, recipe)
+        return _threads.submit(self._around_alone, border_mm, peel_mm, recipe).result
+
+    def _around_alone(
+        self, border_mm: float, peel_mm: float, recipe: LineRecipe
+    ) -> shapely.MultiPolygon | None:
+        """The line around as the outline grown by border and peel margin together, for which there are rungs; None
+        where it hangs on the piece's own line."""
+        rounded = self._rounded_growth(border_mm, border_mm + peel_mm, recipe)
+        if rounded is not None:
+            return polygons_of(reduced(rounded, self._fineness.bend_mm))
+        if recipe.radius_mm == 0 and recipe.is_grown_outline and border_mm >= 0:
+            return self._growth.by(border_mm + peel_mm)
+        return None
+
     def _around(
         self,
         own: shapely.MultiPolygon,
-        border_mm: float,
+        alone: shapely.MultiPolygon | None,
         peel_mm: float | None,
         recipe: LineRecipe,
         tooling: Tooling,
     ) -> shapely.MultiPolygon:
         if peel_mm is None:
             return shapely.MultiPolygon()
-        # Growing the piece's line by the peel margin is growing the outline by both, and that has rungs.
-        rounded = self._rounded_growth(border_mm, border_mm + peel_mm, recipe)
-        if rounded is not None:
-            grown = polygons_of(reduced(rounded, ROUND_SIMPLIFY_MM))
-        elif recipe.radius_mm == 0 and _is_plain(recipe) and border_mm >= 0:
-            grown = self._growth.by(border_mm + peel_mm)
-        else:
-            grown = Growth(own).by(peel_mm)
+        grown = alone
+        if grown is None:
+            grown = Growth(own, self._fineness).by(peel_mm)
             if recipe.radius_mm > 0:
-                round_inside = with_least_inner_radius(grown, recipe.radius_mm)
-                grown = polygons_of(reduced(round_inside, ROUND_SIMPLIFY_MM))
+                round_inside = with_least_inner_radius(grown, recipe.radius_mm, self._fineness.bend_mm)
+                grown = polygons_of(reduced(round_inside, self._fineness.bend_mm))
         if recipe.outer == "perforate":
             # A perforated frame could not hold a hole's own loop.
             return without_holes(grown)
@@ -224,12 +254,12 @@ class SizedArt:
         every = recipe.fill_holes_mm >= max(self.width_mm, self.height_mm) and not recipe.holes_kept
         holes = every or not (recipe.fill_holes_mm or recipe.holes_filled or recipe.holes_kept)
         reach = OVER * recipe.radius_mm
-        if recipe.radius_mm == 0 or border_mm <= reach or not holes or not _is_plain(recipe):
+        if recipe.radius_mm == 0 or border_mm <= reach or not holes or not recipe.is_grown_outline:
             return None
         grown = self._growth.by(distance_mm + reach)
         if every:
             grown = without_holes(grown)
-        return polygons_of(shrunk_again(grown, recipe.radius_mm))
+        return polygons_of(shrunk_again(grown, recipe.radius_mm, self._fineness.bend_mm))
 
     @cached_property
     def _joins_at(self) -> float | None:
@@ -248,22 +278,6 @@ class _Own:
     holes: tuple[Hole, ...]
     crumbs: tuple[tuple[float, float], ...]
     missed: tuple[int, ...]
-
-
-ROUND_SIMPLIFY_MM = 0.001
-"""A rounded line is reduced less: a chord too long for its bend would be a corner again."""
-
-_NOT_SHAPE = {
-    *("cut_mm", "tie_mm", "border_colour", "bleed_mm", "shape_radius_mm", "mitre_limit"),
-    *("fit_mm", "keep_corners", "extras", "own", "outer", "tab", "hang"),
-}
-_ROUNDING = {"radius_mm", "fill_holes_mm", "holes_filled", "holes_kept"}
-
-
-def _is_plain(recipe: LineRecipe) -> bool:
-    """Whether the lines are the outline, grown; with the rounding and the holes that a recipe asks for."""
-    aside = _NOT_SHAPE | (_ROUNDING if recipe.radius_mm > 0 else set())
-    return recipe.model_dump(exclude=aside) == PLAIN.model_dump(exclude=aside)
 
 
 def cut_lines(

@@ -12,33 +12,33 @@ MOST_ROUNDS = 4
 WINDOW_SHARE = 0.7
 ROUND_ENOUGH = 0.985
 
-FINE_SAGITTA_MM = 0.001
-"""Chords of a bend whose radius is promised are shorter: a long one ends in a corner."""
 
-
-def with_least_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.MultiPolygon:
+def with_least_radius(shape: shapely.Geometry, radius_mm: float, chord_mm: float) -> shapely.MultiPolygon:
     """The shape with no bend tighter than `radius_mm`, outside or inside.
 
     Opening and closing are repeated while a bend is still too tight: rounding one kind may sharpen the other
     where both lie close.
+
+    Args:
+        chord_mm: how far a chord may leave its bend, here and below.
     """
     radius = radius_mm * OVER
-    segments = quarter_segments(radius, FINE_SAGITTA_MM)
+    segments = quarter_segments(radius, chord_mm)
     for _ in range(MOST_ROUNDS):
         opened = shapely.buffer(
             shapely.buffer(shape, -radius, quad_segs=segments), radius, quad_segs=segments
         )
-        shape = _closed(opened, radius)
+        shape = _closed(opened, radius, chord_mm)
         if _is_rounded(shape, radius_mm):
             break
     return polygons_of(shape)
 
 
-def shrunk_again(grown: shapely.Geometry, radius_mm: float) -> shapely.Geometry:
+def shrunk_again(grown: shapely.Geometry, radius_mm: float, chord_mm: float) -> shapely.Geometry:
     """A shape that was grown by a radius and `OVER` more than it is to be, shrunk by so much: nothing juts into it
     tighter than the radius. That is its closing, in which the growing is had from elsewhere."""
     radius = radius_mm * OVER
-    return shapely.buffer(grown, -radius, quad_segs=quarter_segments(radius, FINE_SAGITTA_MM))
+    return shapely.buffer(grown, -radius, quad_segs=quarter_segments(radius, chord_mm))
 
 
 def bears_radius(shape: shapely.Geometry, radius_mm: float) -> bool:
@@ -46,13 +46,15 @@ def bears_radius(shape: shapely.Geometry, radius_mm: float) -> bool:
     return not shapely.buffer(shape, -radius_mm * OVER).is_empty
 
 
-def with_least_inner_radius(shape: shapely.Geometry, radius_mm: float) -> shapely.MultiPolygon:
+def with_least_inner_radius(
+    shape: shapely.Geometry, radius_mm: float, chord_mm: float
+) -> shapely.MultiPolygon:
     """The shape with no bend that juts in tighter than `radius_mm`: all that a line grown outward needs."""
-    return polygons_of(_closed(shape, radius_mm * OVER))
+    return polygons_of(_closed(shape, radius_mm * OVER, chord_mm))
 
 
-def _closed(shape: shapely.Geometry, radius_mm: float) -> shapely.Geometry:
-    segments = quarter_segments(radius_mm, FINE_SAGITTA_MM)
+def _closed(shape: shapely.Geometry, radius_mm: float, chord_mm: float) -> shapely.Geometry:
+    segments = quarter_segments(radius_mm, chord_mm)
     grown = shapely.buffer(shape, radius_mm, quad_segs=segments)
     return shapely.buffer(grown, -radius_mm, quad_segs=segments)
 
