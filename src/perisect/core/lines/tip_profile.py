@@ -30,7 +30,7 @@ AREA = 0.3
 """What a square pixel of area counts beside a pixel of width."""
 STEPS = 6
 LEAST_STATIONS = 4
-MOST_OFF_PX, MOST_OFF_PX2 = 0.12, 0.2
+MOST_OFF_PX, MOST_OFF_PX2 = 0.18, 0.2
 """Width (rms) and area (anywhere) may leave the sharp tip's so far, else it is none."""
 MOST_SLOPE = 1.7
 """Width a pixel of length: tips of 80 degrees and less."""
@@ -48,13 +48,16 @@ class HasCoverage(Protocol):
         """Coverage 0 to 1 at (..., 2) places."""
 
 
-def follow(nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage) -> tuple[Mask, Mask, Reals]:
+def follow(
+    nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage, nearest_px: float = NEAREST_PX
+) -> tuple[Mask, Mask, Reals]:
     """Follow tips from their blunted noses outwards.
 
     Args:
         nose: (n, 2) pixels.
         axis: (n, 2) which way they point, of any length.
         of_art: (n,) whether they are tips of the art, not of what it leaves bare.
+        nearest_px: the least way from the nose to the end; negative where they may have been drawn out too far.
 
     Returns:
         (n,) whether it can be seen what they are, (n,) whether they are sharp, (n, 2) where they end if so.
@@ -64,11 +67,15 @@ def follow(nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage) -> tup
     end = nose.copy()
     for begin in range(0, count, AT_ONCE):
         part = slice(begin, min(begin + AT_ONCE, count))
-        seen[part], is_sharp[part], end[part] = _follow(nose[part], axis[part], of_art[part], coverage)
+        seen[part], is_sharp[part], end[part] = _follow(
+            nose[part], axis[part], of_art[part], coverage, nearest_px
+        )
     return seen, is_sharp, end
 
 
-def _follow(nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage) -> tuple[Mask, Mask, Reals]:
+def _follow(
+    nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage, nearest_px: float
+) -> tuple[Mask, Mask, Reals]:
     axis = axis / np.maximum(np.hypot(axis[:, 0], axis[:, 1]), 1e-9)[:, None]
     side = np.column_stack([-axis[:, 1], axis[:, 0]])
     stations = np.arange(-INSIDE_PX, OUTSIDE_PX + 1, dtype=np.float64)
@@ -117,7 +124,7 @@ def _follow(nose: Reals, axis: Reals, of_art: Mask, coverage: HasCoverage) -> tu
         & (np.square(off_width).sum(axis=1) < MOST_OFF_PX**2 * np.maximum(count, 1))
         & (np.abs(off_area).max(axis=1) < MOST_OFF_PX2)
         & (slope < MOST_SLOPE)
-        & (end > NEAREST_PX)
+        & (end > nearest_px)
         & (end < FURTHEST_PX)
         & (np.abs(aside[:, 0]) < MOST_ASIDE_PX)
     )

@@ -26,6 +26,9 @@ MOST_REACH_PX = 4.0
 """A tip further beyond its nose than half coverage can explain is not there: it is lost where it is narrower than a
 pixel, within so much of its end that a slim one is lost for longer."""
 
+MOST_BACK_PX = 2.5
+"""So far beyond its end a tip may have been drawn out by flanks that bend."""
+
 THERE = 0.45
 """A tip is there when so much of its outer half is covered, of what a sharp one covers."""
 
@@ -120,7 +123,13 @@ def _between_flanks(
     those = np.flatnonzero(nosed)
     blunt[those[seen]] = followed[seen]
     tip[those[followed]] = end[followed]
-    sure = tip[those[followed]]
+    sure = those[followed]
+    # Bent flanks meet too far out, and from their nose the strip may hold less than the tip alone: looked at again from
+    # where they meet.
+    drawn = those[~seen & blunt[those]]
+    _, followed, end = follow(tip[drawn], (before - beyond)[drawn], of_art[drawn], coverage, -MOST_BACK_PX)
+    tip[drawn[followed]] = end[followed]
+    sure = tip[np.concatenate([sure, drawn[followed]])]
     start, stop, tip = start[blunt], stop[blunt], tip[blunt]
     if len(start) == 0:
         return rings, NO_TIPS
