@@ -27,7 +27,12 @@ def test_a_small_job_takes_what_the_one_before_left(page: Page) -> None:
     page.get_by_role("radio", name="By number").click()
     page.get_by_role("button", name=re.compile("^Use what is left of")).first.click()
     expect(page.get_by_text("On what is left of an earlier sheet")).to_be_visible()
+    # Rows and nests would change nothing there.
+    places = page.get_by_label("Places", exact=True).get_by_role("radio")
+    expect(places).to_have_text(["Where there is room", "By hand"])
+    expect(places.first).to_be_checked()
     page.get_by_role("button", name="Take a new sheet").click()
+    expect(places).to_have_text(["Rows", "Nested", "By hand"])
     expect(page.get_by_role("button", name=re.compile("^Use what is left of")).first).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_text("On what is left of an earlier sheet")).to_be_visible()

@@ -20,6 +20,8 @@ const METHODS = [
   { value: "nest" as const, label: "Nested", title: "Pieces turned into each other's hollows" },
   { value: "hand" as const, label: "By hand", title: "Where you put them" },
 ];
+/** On what is left of a sheet pieces stand one by one, whatever their rows or nests would be. */
+const ON_SCRAP = [{ value: "rows" as const, label: "Where there is room" }, METHODS[2]!];
 const STYLES = [
   { value: "straight" as const, label: "Straight" },
   { value: "half_turn" as const, label: "Turned", title: "A half turn round" },
@@ -60,7 +62,9 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
   const { job, change } = useJob();
   const { length } = useUnits();
   const { recipe } = job;
-  const method = sheet.method ?? "rows";
+  const scrap = sheet.scrap != null;
+  const method = scrap && sheet.method === "nest" ? "rows" : (sheet.method ?? "rows");
+  const methods = scrap ? ON_SCRAP : sheet.card ? METHODS.filter((each) => each.value !== "hand") : METHODS;
   const around = sheet.perimeter_cut ?? "none";
   const parts = sheet.parts ?? "whole";
   const through = (recipe.designs ?? []).some((design) => design.peel_mm != null || design.lines?.own === "through");
@@ -68,7 +72,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
     next === "hand" ? onHand() : keep(next === "rows" ? "Rows and columns" : "Nest", { method: next, placements: (sheet.placements ?? []).filter((place) => place.locked) });
   const many = (recipe.designs ?? []).length > FEW;
   const [listed, setListed] = useState(false);
-  const inWords = `${job.sheets.stock}, ${sheet.fill ? "filled" : "by number"}, ${METHODS.find((each) => each.value === method)!.label.toLowerCase()}`;
+  const inWords = `${job.sheets.stock}, ${sheet.fill ? "filled" : "by number"}, ${methods.find((each) => each.value === method)?.label.toLowerCase()}`;
   return (
     <>
       <Fold title={STOCK_AND_FILLING} told={inWords}>
@@ -107,20 +111,22 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         </div>
         <Row>
           <span className="text-quiet">Places</span>
-          <Choice label="Places" value={method} options={sheet.card ? METHODS.filter((each) => each.value !== "hand") : METHODS} onChange={use} />
+          <Choice label="Places" value={method} options={methods} onChange={use} />
         </Row>
-        {method === "rows" && (recipe.designs ?? []).length === 1 && (
+        {method === "rows" && !scrap && (recipe.designs ?? []).length === 1 && (
           <Row>
             <span className="text-quiet" title="What every second row does">2nd rows</span>
             <Choice label="Every second row" value={sheet.rows ?? "straight"} options={STYLES} onChange={(rows) => keep(`Rows: ${rows.replace("_", " ")}`, { rows })} />
           </Row>
         )}
+        {(method === "nest" || (scrap && method === "rows")) && (
+          <Row>
+            <span className="text-quiet" title="How far a piece may be turned on the sheet">Turns</span>
+            <Choice label="Turns" value={sheet.turns ?? "quarter"} options={TURNS} onChange={(turns) => keep(`Turns: ${turns}`, { turns })} />
+          </Row>
+        )}
         {method === "nest" && (
           <>
-            <Row>
-              <span className="text-quiet" title="How far a piece may be turned on the sheet">Turns</span>
-              <Choice label="Turns" value={sheet.turns ?? "quarter"} options={TURNS} onChange={(turns) => keep(`Turns: ${turns}`, { turns })} />
-            </Row>
             <Slide label="Time to search" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
             <p className="px-3.5 pb-1">
               <Button onClick={() => keep("Another nest", { seed: ((sheet.seed ?? 1) % 9999) + 1 })}>Try another nest</Button>
