@@ -1,10 +1,12 @@
 """Lines while a slider moves: as close as a screen that shows all of the piece can tell, in a part of the nodes."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pytest
 import shapely
 
-from perisect.core.lines import CutLines, LineRecipe, Outline, SizedArt
+from perisect.core.lines import CutLines, LineError, LineRecipe, Outline, SizedArt
 from tests.core.test_growth import lobed
 
 SCREEN_PX = 1000
@@ -51,3 +53,22 @@ def test_what_is_told_of_the_art_itself_is_the_same_while_it_moves() -> None:
     assert moving.joins_at_mm == kept.joins_at_mm
     assert moving.outline is kept.outline
     assert (moving.width_mm, moving.height_mm) == (kept.width_mm, kept.height_mm)
+
+
+def test_who_asks_at_the_same_time_gets_the_lines_that_one_gets_alone() -> None:
+    """Of an outline so large that both of its lines are grown at a time."""
+    borders = [0.8, 1.7, 2.4, 3.3, 0.8, 5.2, 2.4, 1.1]
+    alone = [page_of(9, 190.0).lines(border, 3.0, ROUNDED) for border in borders]
+    art = page_of(9, 190.0)
+    with ThreadPoolExecutor(len(borders)) as crowd:
+        together = list(crowd.map(lambda border: art.lines(border, 3.0, ROUNDED), borders))
+    for one, other in zip(alone, together, strict=True):
+        assert one.own.equals_exact(other.own, 0)
+        assert one.around.equals_exact(other.around, 0)
+
+
+def test_a_piece_of_which_nothing_is_left_says_so_while_it_moves_too() -> None:
+    art = page_of(9, 190.0)
+    for each in (art, art.moving):
+        with pytest.raises(LineError, match="leaves nothing"):
+            each.lines(-60.0, 3.0, LineRecipe(fit_mm=0.0))

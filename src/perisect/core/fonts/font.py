@@ -37,7 +37,8 @@ class Font:
         buffer.guess_segment_properties()
         hb.shape(self._font, buffer)
         x, glyphs, lacking = 0.0, [], set()
-        for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+        # Of nothing there are none, not an empty list of them.
+        for info, place in zip(buffer.glyph_infos or (), buffer.glyph_positions or (), strict=True):
             if info.codepoint == 0:
                 lacking.add(text[info.cluster])
             glyphs.append((info.codepoint, (x + place.x_offset) / self.unit, -place.y_offset / self.unit))
