@@ -2,7 +2,16 @@ import type { Recipe } from "../api/client";
 import { Button } from "../ui/Button";
 import { Dialog } from "../ui/Dialog";
 import { useUnits } from "../ui/units";
-import type { Clash } from "./job";
+
+export interface Clash {
+  mine: Recipe;
+  theirs: Recipe;
+  revision: number;
+  step: number;
+  /** The step under which mine is kept whatever is chosen. */
+  aside: number | null;
+  label: string;
+}
 
 /** Both versions of a job that was changed in two places. */
 export function Conflict({ clash, onKeepTheirs, onKeepMine }: { clash: Clash; onKeepTheirs: () => void; onKeepMine: () => void }) {

@@ -4,22 +4,12 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo, useSta
 import { call, type Design, type DesignFacts, type Finding, type Job, type Operation, type OtherVersion, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { refuse } from "../ui/refused";
-import { Conflict } from "./Conflict";
+import { type Clash, Conflict } from "./Conflict";
 import { withWhatIsHeard } from "./heard";
 import { merged, onlyMore } from "./merge";
 import { ended, WorkBar } from "./operations";
 import { followed, useEvents } from "./useEvents";
 import { WriteQueue } from "./writeQueue";
-
-export interface Clash {
-  mine: Recipe;
-  theirs: Recipe;
-  revision: number;
-  step: number;
-  /** The step under which mine is kept whatever is chosen. */
-  aside: number | null;
-  label: string;
-}
 
 /** Ids of what the shop has, to be used for the sheet. */
 interface Equipment {

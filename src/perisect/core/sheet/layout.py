@@ -3,12 +3,10 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.nest import NestQuestion
-from perisect.core.sheet.placement import Placement, boxed, centre
-from perisect.core.sheet.placing import boxes_on, plan_of, set_by_hand
+from perisect.core.sheet.placement import Placement, centre
+from perisect.core.sheet.placing import plan_of, rank, set_by_hand, shapes_on
 from perisect.core.sheet.recipe import PANEL_STEP_MM, PlacementRecipe, SheetRecipe
 from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.scrap import on_scrap
@@ -36,9 +34,14 @@ def lay_out(
     fixed = set_by_hand(footprints, sheet)
     if sheet.method == "hand":
         return Layout(plan_of(area, footprints, fixed, sheet.fill))
-    if sheet.scrap is not None:
-        return Layout(on_scrap(area, footprints, sheet, fixed))
     rows = rows_plan(area, footprints, sheet, fixed)
+    if sheet.scrap is not None:
+        shapes = shapes_on({f.key: f for f in footprints}, fixed)
+        standing = on_scrap(area, footprints, sheet, fixed, shapes)
+        # One by one the first of large pieces may stand in the way of the next.
+        if len(footprints) == 1 and not fixed and rows.sheets:
+            standing = max(standing, rows.sheets[0], key=len)
+        return Layout(plan_of(area, footprints, standing, sheet.fill))
     if sheet.method == "rows" or not footprints:
         return Layout(rows)
     # More pieces than one sheet holds one of each of: so many sheets, and each of them once.
@@ -53,34 +56,18 @@ def lay_out(
         seconds=sheet.nest_s,
         seed=sheet.seed,
         most_sheets=MAX_SHEETS if one_each or not sheet.fill else 1,
-        fixed=tuple(boxed(placement, 0.0, 0.0) for placement in fixed),
+        fixed=tuple(fixed),
         step_mm=PANEL_STEP_MM if sheet.ends_free and not fixed else None,
     )
     found = nested(question)
     if found is None:
         return Layout(rows, question, waiting=True)
     locked = len(fixed)
-    boxes = {f.key: (f.width_mm, f.height_mm) for f in footprints}
-    pieces = [replace(boxed(p, *boxes[p.key]), locked=n < locked) for n, p in enumerate(found)]
+    pieces = [replace(p, locked=n < locked) for n, p in enumerate(found)]
     plan = plan_of(area, footprints, pieces, sheet.fill)
-    if _rank(area, footprints, rows) < _rank(area, footprints, plan):
+    if rank(area, footprints, rows) < rank(area, footprints, plan):
         return Layout(rows, question, rows_won=True)
     return Layout(plan, question)
-
-
-def _rank(area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan) -> tuple[float, ...]:
-    """Less is better: missing pieces, sheets, then what is left of them, in one piece at the end of the last."""
-    return *plan.cost, -_rest_mm2(area, footprints, plan)
-
-
-def _rest_mm2(area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan) -> float:
-    """The larger of the two bands that are free below and beside everything on the last sheet."""
-    if not plan.sheets or not plan.sheets[-1]:
-        return 0.0
-    _, _, right, bottom = np.max(boxes_on({f.key: f for f in footprints}, plan.sheets[-1]), axis=0)
-    below = (area.bottom_mm - bottom) * (area.right_mm - area.left_mm)
-    beside = (area.right_mm - right) * (area.bottom_mm - area.top_mm)
-    return max(below, beside, 0.0)
 
 
 def as_recipes(placements: Sequence[Placement]) -> tuple[PlacementRecipe, ...]:

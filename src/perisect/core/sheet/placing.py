@@ -7,7 +7,7 @@ import numpy as np
 
 from perisect.core.sheet.clear import too_close
 from perisect.core.sheet.fill import Footprint, SheetPlan, sheet_plan
-from perisect.core.sheet.placement import Placement, placed
+from perisect.core.sheet.placement import Placement, boxed, placed
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.usable import UsableArea
 
@@ -39,7 +39,10 @@ def locked_on(footprints: Sequence[Footprint], sheet: SheetRecipe) -> list[Place
 def plan_of(
     area: UsableArea, footprints: Sequence[Footprint], standing: Sequence[Placement], fill: bool
 ) -> SheetPlan:
-    """Sheets with just what stands on them; by number, the copies that stand nowhere are missing."""
+    """Sheets with just what stands on them, told by the boxes of their outlines; by number, the copies that stand
+    nowhere are missing."""
+    boxes = {f.key: (f.width_mm, f.height_mm) for f in footprints}
+    standing = [p if (p.width_mm, p.height_mm) == boxes[p.key] else boxed(p, *boxes[p.key]) for p in standing]
     count = Counter(placement.key for placement in standing)
     missing = {} if fill else {f.key: f.copies - count[f.key] for f in footprints if f.copies > count[f.key]}
     return sheet_plan(area, footprints, standing, missing)
@@ -79,3 +82,18 @@ def boxes_on(
         left, top, right, bottom = seen[p.key, p.rotation_deg]
         boxes.append((left + p.x_mm, top + p.y_mm, right + p.x_mm, bottom + p.y_mm))
     return boxes
+
+
+def rank(area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan) -> tuple[float, ...]:
+    """Less is better: missing pieces, sheets, then what is left of them, in one piece at the end of the last."""
+    return *plan.cost, -_rest_mm2(area, footprints, plan)
+
+
+def _rest_mm2(area: UsableArea, footprints: Sequence[Footprint], plan: SheetPlan) -> float:
+    """The larger of the two bands that are free below and beside everything on the last sheet."""
+    if not plan.sheets or not plan.sheets[-1]:
+        return 0.0
+    _, _, right, bottom = np.max(boxes_on({f.key: f for f in footprints}, plan.sheets[-1]), axis=0)
+    below = (area.bottom_mm - bottom) * (area.right_mm - area.left_mm)
+    beside = (area.right_mm - right) * (area.bottom_mm - area.top_mm)
+    return max(below, beside, 0.0)

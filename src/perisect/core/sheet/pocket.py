@@ -2,7 +2,7 @@
 
 import copy
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -27,9 +27,11 @@ MOST_TRIED = 40
 
 @dataclass(frozen=True)
 class _Mask:
-    """A turned shape on the raster: where its box begins in mm, its picture, and its transform if it is kept."""
+    """A turned shape on the raster: as it lies at the origin, where its box begins in mm, its picture, and its
+    transform if it is kept."""
 
     laid: Placement
+    shape: shapely.Polygon
     box: tuple[float, float]
     picture: NDArray[np.uint8]
     spectrum: NDArray[np.complex128] | None
@@ -111,7 +113,7 @@ class Pockets:
             points = (np.asarray(shape.exterior.coords) - (left, top)) * PX_PER_MM
             cv2.fillPoly(picture, [np.round(points).astype(np.int32)], 1)
             keep = len(self._shapes) * len(angles) <= MOST_KEPT
-            masks.append(_Mask(laid, (left, top), picture, self._transform(picture) if keep else None))
+            masks.append(_Mask(laid, shape, (left, top), picture, self._transform(picture) if keep else None))
         return masks
 
     def _transform(self, picture: NDArray[np.uint8]) -> NDArray[np.complex128]:
@@ -135,10 +137,9 @@ class Pockets:
             if cost >= limit:
                 return None
             at = (self._left + x / PX_PER_MM - mask.box[0], self._top + y / PX_PER_MM - mask.box[1])
-            laid = pose(mask.laid.key, mask.laid.rotation_deg, *at)
-            shape = placed(self._shapes[laid.key], laid)
+            shape = shapely.transform(mask.shape, lambda xy, at=at: xy + at)
             if self._is_free(shape):
-                return cost, laid, shape
+                return cost, replace(mask.laid, x_mm=at[0], y_mm=at[1]), shape
         return None
 
     def _is_free(self, shape: shapely.Geometry) -> bool:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan, fill_sheets
-from perisect.core.sheet.placement import Placement, boxed
+from perisect.core.sheet.placement import Placement
 from perisect.core.sheet.placing import plan_of, round_locked
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.staggered import staggered
@@ -69,7 +69,6 @@ def _in_rows(area: UsableArea, footprints: Sequence[Footprint], sheet: SheetReci
     if len(laid) <= max((len(each) for each in straight.sheets), default=0) and sheet.fill:
         return straight
     wanted = len(laid) if sheet.fill else min(footprint.copies, len(laid) * MAX_SHEETS)
-    pieces = [boxed(each, footprint.width_mm, footprint.height_mm) for each in laid]
-    standing = [replace(pieces[n % len(laid)], sheet=n // len(laid)) for n in range(wanted)]
+    standing = [replace(laid[n % len(laid)], sheet=n // len(laid)) for n in range(wanted)]
     plan = plan_of(area, footprints, standing, sheet.fill)
     return plan if plan.cost < straight.cost else straight

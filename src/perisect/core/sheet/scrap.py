@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -10,9 +10,8 @@ import shapely
 from numpy.typing import NDArray
 
 from perisect.core.lines.polygons import polygons_of
-from perisect.core.sheet.fill import Footprint, SheetPlan, fill_sheets
-from perisect.core.sheet.placement import Placement, boxed
-from perisect.core.sheet.placing import plan_of, shapes_on
+from perisect.core.sheet.fill import Footprint
+from perisect.core.sheet.placement import Placement
 from perisect.core.sheet.pocket import Pockets
 from perisect.core.sheet.recipe import MOST_POINTS, MOST_USED, SheetRecipe
 from perisect.core.sheet.stock import Stock
@@ -181,14 +180,22 @@ def _longest_run(rows: NDArray[np.bool_]) -> tuple[int, int, int]:
 
 
 def on_scrap(
-    area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe, locked: Sequence[Placement]
-) -> SheetPlan:
-    """Pieces one by one wherever there is room, the largest first; filled, one of each in turn until none fits."""
+    area: UsableArea,
+    footprints: Sequence[Footprint],
+    sheet: SheetRecipe,
+    locked: Sequence[Placement],
+    shapes: NDArray[np.object_],
+) -> Sequence[Placement]:
+    """Pieces one by one wherever there is room, the largest first; filled, one of each in turn until none fits.
+
+    Args:
+        locked: what keeps its place; it is the first of what is returned.
+        shapes: (n,) what that takes, sheet mm.
+    """
     if not footprints or area.polygon.is_empty:
-        return plan_of(area, footprints, locked, sheet.fill)
-    by_key = {f.key: f for f in footprints}
+        return locked
     pockets = Pockets(area, {f.key: f.outline for f in footprints}, sheet.gap_mm, sheet.turns)
-    pockets.occupy(list(shapes_on(by_key, locked)))
+    pockets.occupy(list(shapes))
     standing, have = list(locked), Counter(each.key for each in locked)
     largest = sorted(footprints, key=lambda f: -f.area_mm2)
     if sheet.fill:
@@ -202,11 +209,6 @@ def on_scrap(
         place = None if key in full else pockets.put(key)
         if place is None:
             full.add(key)
-            continue
-        footprint = by_key[key]
-        standing.append(replace(boxed(place, footprint.width_mm, footprint.height_mm), sheet=0))
-    if len(footprints) == 1 and not locked:
-        # One by one the first of large pieces may stand in the way of the next.
-        rows = fill_sheets(area, list(footprints), sheet.gap_mm, sheet.fill).sheets
-        standing = max(standing, list(rows[0]) if rows else [], key=len)
-    return plan_of(area, footprints, standing, sheet.fill)
+        else:
+            standing.append(place)
+    return standing

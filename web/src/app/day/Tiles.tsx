@@ -3,7 +3,7 @@ import { Link } from "react-router";
 
 import { call, type Schemas } from "../../api/client";
 import { lastsWords } from "../stockroom/words";
-import { Bar } from "./TodayPage";
+import { Bar } from "../../ui/Bar";
 
 /** What runs out soonest, and how the shop does, in a row of tiles. */
 export function Tiles() {

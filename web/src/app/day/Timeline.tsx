@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { clockOf, dayOf, startOfDay } from "../../ui/when";
-import type { Day } from "./TodayPage";
+import type { Day } from "./day";
 
 type DayStep = Schemas["DayStep"];
 

@@ -8,11 +8,12 @@ import { Button } from "../../ui/Button";
 import { useNotice } from "../../ui/Notice";
 import { clockOf, dayOf } from "../../ui/when";
 import { ShopFrame } from "../ShopFrame";
+import { Bar } from "../../ui/Bar";
+import type { Day } from "./day";
 import { PinDialog } from "./PinDialog";
 import { Tiles } from "./Tiles";
 import { Timeline } from "./Timeline";
 
-export type Day = Schemas["DayView"];
 export const DAY_KEY = ["day"];
 
 /** The shop's page: the one thing to do now, the day by machine, what is due, and what runs out. */
@@ -132,14 +133,5 @@ function Due({ day, onSave }: { day: Day; onSave: (late: Schemas["LateView"]) =>
         </ul>
       </div>
     </section>
-  );
-}
-
-/** A share as a bar, told in words too. */
-export function Bar({ share, label, tone = "bg-act" }: { share: number; label: string; tone?: string }) {
-  return (
-    <span role="img" aria-label={label} title={label} className="my-1 block h-1.5 overflow-hidden rounded bg-[#dfe6e2]">
-      <span className={`block h-full rounded ${tone}`} style={{ width: `${Math.min(100, Math.max(0, share * 100))}%` }} />
-    </span>
   );
 }

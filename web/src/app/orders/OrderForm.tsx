@@ -8,7 +8,7 @@ import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useNotice } from "../../ui/Notice";
 import { fieldOf, fromField } from "../../ui/when";
-import type { Order } from "./OrdersPage";
+import type { Order } from "./order";
 
 interface Line {
   item: number;

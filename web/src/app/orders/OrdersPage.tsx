@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 
-import { call, previewUrl, type Schemas, urlOf } from "../../api/client";
+import { call, previewUrl, urlOf } from "../../api/client";
 import { count } from "../../job/stubs";
 import { useMoney } from "../../job/useShop";
 import { Button } from "../../ui/Button";
@@ -10,11 +10,11 @@ import { Choice } from "../../ui/Choice";
 import { useNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { clockOf, dayOf } from "../../ui/when";
-import { Bar } from "../day/TodayPage";
+import { Bar } from "../../ui/Bar";
 import { ShopFrame } from "../ShopFrame";
+import type { Order } from "./order";
 import { OrderForm } from "./OrderForm";
 
-export type Order = Schemas["OrderView"];
 
 /** Orders: what is open, made together on shared sheets, packed and sent. */
 export function OrdersPage() {

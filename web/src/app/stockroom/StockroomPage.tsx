@@ -8,7 +8,7 @@ import { useNotice } from "../../ui/Notice";
 import { clockOf, dayOf } from "../../ui/when";
 import { ScrapPicture } from "../../stations/scraps";
 import { ShopFrame } from "../ShopFrame";
-import { Bar } from "../day/TodayPage";
+import { Bar } from "../../ui/Bar";
 import { MoveForm } from "./MoveForm";
 import { lastsWords } from "./words";
 

@@ -13,7 +13,7 @@ import { TextField } from "../../ui/TextField";
 import { Toggle } from "../../ui/Toggle";
 import { useInTurn } from "../../ui/useInTurn";
 import { useUnits } from "../../ui/units";
-import type { Way } from "./PrintStation";
+import type { Way } from "./way";
 
 type Card = Schemas["SetupCard"];
 

@@ -7,7 +7,7 @@ import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { Fold } from "../../ui/Fold";
 import { useNotice } from "../../ui/Notice";
-import type { Way } from "./PrintStation";
+import type { Way } from "./way";
 
 const MOST_LISTED = 6;
 const STATES: Record<Print["state"], string> = {

@@ -22,6 +22,7 @@ import { Batch, CopiesSection, isOpen, newestBatch } from "./CopiesSection";
 import { HeadSection, useHead } from "./HeadSection";
 import { PlatesSection } from "./PlatesSection";
 import { ScaleSection } from "./ScaleSection";
+import type { Way } from "./way";
 
 const LAYERS = [ART, MARKS, FILM];
 const HIDDEN_AT_FIRST = [FILM.id];
@@ -33,7 +34,6 @@ const WAYS = [
   { value: "own" as const, label: "My print dialog", title: "You print the file yourself" },
   { value: "shop" as const, label: "Print shop", title: "Somebody else prints it" },
 ];
-export type Way = Print["way"];
 const TAKE: Record<Exclude<Way, "link">, string> = { own: "Open the file of sheet", shop: "Package of sheet" };
 const fileOf = (print: Print) => urlOf(print.way === "shop" ? "get_package" : "get_handed_out", { print_id: print.id });
 

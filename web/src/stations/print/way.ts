@@ -1,0 +1,3 @@
+import type { Print } from "../../api/client";
+
+export type Way = Print["way"];
