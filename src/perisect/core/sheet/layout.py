@@ -1,7 +1,7 @@
 """Where everything stands: rows and columns, a nest, or by hand."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.nest import NestQuestion
@@ -62,9 +62,8 @@ def lay_out(
     found = nested(question)
     if found is None:
         return Layout(rows, question, waiting=True)
-    locked = len(fixed)
-    pieces = [replace(p, locked=n < locked) for n, p in enumerate(found)]
-    plan = plan_of(area, footprints, pieces, sheet.fill)
+    # What is fixed comes first in what was found, and stands as it was set, not as it was written down.
+    plan = plan_of(area, footprints, [*fixed, *found[len(fixed) :]], sheet.fill)
     if rank(area, footprints, rows) < rank(area, footprints, plan):
         return Layout(rows, question, rows_won=True)
     return Layout(plan, question)

@@ -1,0 +1,56 @@
+"""A nest that was kept is the nest that was found."""
+
+from pathlib import Path
+
+import pytest
+
+from perisect.core.job import JobPlan
+from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.placement import Placement
+from tests.core.test_layout import PAIR, stand, with_sheet
+
+
+def kept(question: NestQuestion) -> tuple[Placement, ...] | None:
+    """Searched, put away, and read again as another process does."""
+    from perisect.store import nests
+
+    nests.save(question, nest(question))
+    nests._kept.cache_clear()
+    return nests.find(question)
+
+
+def nested(turn: float, nested_by=kept) -> JobPlan:  # type: ignore[no-untyped-def]
+    places = [stand(80, 120, turn, locked=True)]
+    return with_sheet(PAIR, nested=nested_by, method="nest", nest_s=2, placements=places)
+
+
+@pytest.mark.parametrize("turn", [0.0, 30.0, 90.0, 205.0])
+def test_a_locked_piece_stands_where_it_was_put_when_its_nest_is_read_again(shop: Path, turn: float) -> None:
+    plan = nested(turn)
+    (locked,) = [each for sheet in plan.sheets.sheets for each in sheet if each.locked]
+    assert (locked.x_mm + locked.width_mm / 2, locked.y_mm + locked.height_mm / 2) == (80, 120)
+    assert locked.rotation_deg == turn
+    assert plan.sheets.count == 6
+
+
+def test_what_was_nested_is_read_again_to_the_micrometre(shop: Path) -> None:
+    found: dict[str, list[Placement]] = {}
+
+    def searched(question: NestQuestion) -> list[Placement]:
+        found[question.key] = nest(question)
+        return found[question.key]
+
+    at_once = nested(30.0, searched)
+
+    def again(question: NestQuestion) -> tuple[Placement, ...] | None:
+        from perisect.store import nests
+
+        nests.save(question, found[question.key])
+        nests._kept.cache_clear()
+        return nests.find(question)
+
+    read = nested(30.0, again)
+    for before, after in zip(at_once.sheets.sheets[0], read.sheets.sheets[0], strict=True):
+        assert before.key == after.key
+        assert (before.x_mm, before.y_mm) == pytest.approx((after.x_mm, after.y_mm), abs=1e-3)
+        assert before.rotation_deg == pytest.approx(after.rotation_deg)
