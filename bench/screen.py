@@ -55,8 +55,8 @@ NOTHING = """async () => {
 
 
 def border_slider_on_the_screen() -> Iterator[Figure]:
-    """p95 over forty keys, a key every 150 ms, for each drawing of the demo shop; beside the asking for nothing and a
-    frame."""
+    """p95 over forty keys from no border on, a key every 150 ms, for each drawing of the demo shop; beside the asking
+    for nothing and a frame."""
     flags = ["--no-sandbox", "--disable-gpu"]
     with api(workers=1) as server, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=flags)
@@ -74,7 +74,7 @@ def _job(server: Server, file: str, longest_mm: float) -> int:
     wait = {"Prefer": "wait=60"}
     server.client.post(f"/api/jobs/{job}/pictures?batch=one", files=sent, headers=wait).raise_for_status()
     now = server.client.get(f"/api/jobs/{job}").json()
-    now["recipe"]["designs"][0] |= {"longest_mm": longest_mm, "peel_mm": 3.0}
+    now["recipe"]["designs"][0] |= {"longest_mm": longest_mm, "border_mm": 0.0, "peel_mm": 3.0}
     body = {"revision": now["revision"], "recipe": now["recipe"], "label": "Size"}
     server.client.put(f"/api/jobs/{job}/recipe", json=body, headers=wait).raise_for_status()
     return int(job)

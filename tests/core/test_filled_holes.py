@@ -6,6 +6,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from perisect.core.lines.holes import decide_holes
 from perisect.core.lines.polygons import without_holes
 
 
@@ -51,3 +52,19 @@ def test_it_is_what_uniting_the_filled_rings_gives(rings: list[tuple[int, int, i
     assert shapely.is_valid(filled)
     assert np.all(shapely.get_num_interior_rings(shapely.get_parts(filled)) == 0)
     assert filled.symmetric_difference(united).area < 1e-9
+
+
+@settings(deadline=None, max_examples=40)
+@given(
+    st.lists(st.integers(1, 6), min_size=2, max_size=6, unique=True), st.sampled_from([0.0, 7.0, 15.0, 400.0])
+)
+def test_of_rings_in_each_other_those_in_filled_holes_are_swallowed(sizes: list[int], fill_mm: float) -> None:
+    shape = shapely.multipolygons([ring(0, 0, 3 * size, 3 * size - 1) for size in sizes])
+    decided = decide_holes(shape, fill_mm)
+    # A disc of each ring whose hole is filled, and all rings: united by GEOS.
+    filled = [size for size in sizes if 2 * (3 * size - 1) < fill_mm]
+    discs = [shapely.Point(0, 0).buffer(3 * size, 4) for size in filled]
+    united = shapely.union_all([shape, *discs])
+    assert shapely.is_valid(decided.shape)
+    assert decided.shape.symmetric_difference(united).area < 1e-9
+    assert sum(hole.filled for hole in decided.holes) == len(filled)

@@ -23,7 +23,7 @@ def page_of(count: int, size_mm: float) -> SizedArt:
 
 
 @pytest.mark.parametrize("recipe", [ROUNDED, LineRecipe(fit_mm=0.0), LineRecipe(fit_mm=0.0, bridge_mm=1.0)])
-@pytest.mark.parametrize("border_mm", [0.0, 0.7, 2.35, 6.0])
+@pytest.mark.parametrize("border_mm", [-0.5, 0.0, 0.3, 0.7, 2.35, 6.0])
 @pytest.mark.parametrize("size_mm", [40.0, 190.0])
 def test_between_a_line_that_moves_and_the_one_that_is_kept_is_no_whole_pixel(
     recipe: LineRecipe, border_mm: float, size_mm: float

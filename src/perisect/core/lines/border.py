@@ -26,7 +26,7 @@ class Fineness:
     def on_screen(cls, longest_mm: float) -> "Fineness":
         """For a line that is only drawn, while something moves: what all steps together may leave it by is a fraction
         of a pixel where the whole piece, `longest_mm` across, is shown. Never closer than what is kept."""
-        close = longest_mm / 10_000
+        close = longest_mm / 7_000
         kept = cls()
         return cls(**{each.name: max(close, getattr(kept, each.name)) for each in fields(cls)})
 
@@ -38,13 +38,19 @@ RUNGS_MM = (0.25, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0)
 first small rungs melt the fine wiggles whose large offsets would all cross each other, and while a
 slider moves only the last short way is new."""
 
+DRAWN_RUNGS_MM = (0.5, 2.0)
+"""Fewer for a line that is only drawn, of a shape that is asked for once and has been rounded before."""
+
 
 class Growth:
     """A shape in mm that is asked for at many distances; the rungs on the way are kept."""
 
-    def __init__(self, shape: shapely.Geometry, fineness: Fineness = KEPT) -> None:
+    def __init__(
+        self, shape: shapely.Geometry, fineness: Fineness = KEPT, rungs_mm: tuple[float, ...] = RUNGS_MM
+    ) -> None:
         self._shape = shape
         self._fineness = fineness
+        self._rungs_mm = rungs_mm
         self._rungs: dict[float, shapely.Geometry] = {}
 
     def by(self, distance_mm: float, corner: str = "round", mitre_limit: float = 4.0) -> shapely.MultiPolygon:
@@ -66,7 +72,7 @@ class Growth:
         return polygons_of(reduced(grown, self._fineness.line_mm))
 
     def _grown(self, distance_mm: float) -> shapely.Geometry:
-        below = max((rung for rung in RUNGS_MM if rung < distance_mm), default=0.0)
+        below = max((rung for rung in self._rungs_mm if rung < distance_mm), default=0.0)
         start = self._rung(below) if below else self._shape
         step = distance_mm - below
         return shapely.buffer(start, step, quad_segs=quarter_segments(step, self._fineness.chord_mm))

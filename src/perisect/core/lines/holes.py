@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from perisect.core.lines.polygons import across, polygons_of
+from perisect.core.lines.polygons import across, outermost
 
 MOST_LISTED = 60
 
@@ -66,10 +66,8 @@ def decide_holes(
         else parts[n]
         for n in range(len(parts))
     ]
-    # A piece that lay in a hole now lies in the piece around it.
-    whole = shapely.multipolygons(made)
-    if out.any() and len(parts) > 1:
-        whole = polygons_of(shapely.union_all(made))
+    # A piece that lay in a hole that is filled now lies in the piece around it.
+    whole = outermost(np.array(made, dtype=object)) if out.any() else shape
     places = shapely.get_coordinates(shapely.point_on_surface(inner))
     order = np.argsort(-width)[:MOST_LISTED]
     holes = tuple(

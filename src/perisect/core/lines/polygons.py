@@ -18,14 +18,16 @@ def polygons_of(shape: shapely.Geometry) -> shapely.MultiPolygon:
 def without_holes(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
     """Polygons with every hole filled, and what lay in it."""
     parts = shapely.get_parts(shape)
-    holed = np.flatnonzero(shapely.get_num_interior_rings(parts))
-    if len(holed) == 0:
+    if not shapely.get_num_interior_rings(parts).any():
         return shape
-    shells = shapely.polygons(shapely.get_exterior_ring(parts))
-    # Shells of valid polygons cross nowhere: each lies within another or beside it.
-    inner, outer = shapely.STRtree(shells[holed]).query(shells, predicate="covered_by")
-    swallowed = inner[inner != holed[outer]]
-    return shapely.multipolygons(np.delete(shells, swallowed))
+    return outermost(shapely.polygons(shapely.get_exterior_ring(parts)))
+
+
+def outermost(polygons: np.ndarray) -> shapely.MultiPolygon:
+    """Polygons that cross nowhere, without those that lie within another: what uniting them gives, in a part of the
+    time."""
+    inner, outer = shapely.STRtree(polygons).query(polygons, predicate="covered_by")
+    return shapely.multipolygons(np.delete(polygons, inner[inner != outer]))
 
 
 def reduced(shape: shapely.Geometry, tolerance_mm: float) -> shapely.Geometry:

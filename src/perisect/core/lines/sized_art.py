@@ -8,7 +8,7 @@ from functools import cached_property, partial
 
 import shapely
 
-from perisect.core.lines.border import KEPT, Fineness, Growth
+from perisect.core.lines.border import DRAWN_RUNGS_MM, KEPT, RUNGS_MM, Fineness, Growth
 from perisect.core.lines.crumbs import without_crumbs
 from perisect.core.lines.cut_lines import THIN_MM, CutLines
 from perisect.core.lines.extra import drawn_line, extra_line
@@ -24,13 +24,7 @@ from perisect.core.lines.patches import patched
 from perisect.core.lines.polygons import node_count, polygons_of, reduced, without_holes
 from perisect.core.lines.recipe import PLAIN, LineRecipe
 from perisect.core.lines.simple import simple_shape
-from perisect.core.lines.smooth import (
-    OVER,
-    bridged,
-    shrunk_again,
-    with_least_inner_radius,
-    with_least_radius,
-)
+from perisect.core.lines.smooth import MOST_ROUNDS, OVER, bridged, shrunk_again, with_least_radius
 from perisect.core.lines.tab import hanging_hole, with_tab
 
 MANY_NODES = 2_000
@@ -68,8 +62,20 @@ class SizedArt:
 
     def _worked_out_to(self, fineness: Fineness, only_drawn: bool = False) -> None:
         self._fineness, self._only_drawn = fineness, only_drawn
-        outline = shapely.simplify(self._outline, fineness.outline_mm, preserve_topology=False)
-        self._growth = Growth(outline, fineness)
+        self._growth = self._filled = self._growing(self._outline)
+        if only_drawn:
+            self._filled = self._growing(without_holes(self._outline))
+
+    def _growing(self, outline: shapely.MultiPolygon) -> Growth:
+        simple = shapely.simplify(outline, self._fineness.outline_mm, preserve_topology=False)
+        return Growth(simple, self._fineness)
+
+    def _fills_every_hole(self, recipe: LineRecipe) -> bool:
+        return recipe.fill_holes_mm >= max(self.width_mm, self.height_mm) and not recipe.holes_kept
+
+    def _growth_of(self, border_mm: float, recipe: LineRecipe) -> Growth:
+        """Where every hole is filled anyway and none of them is told, the art without them."""
+        return self._filled if border_mm > 0 and self._fills_every_hole(recipe) else self._growth
 
     @cached_property
     def moving(self) -> "SizedArt":
@@ -154,13 +160,13 @@ class SizedArt:
             return self._own_as_held(recipe)
         drawn = self._rounded_growth(border_mm, border_mm, recipe) if self._only_drawn else None
         if drawn is not None:
-            return _Own(polygons_of(reduced(drawn, self._fineness.bend_mm)), (), (), ())
+            return _Own(drawn, (), (), ())
         if recipe.shape != "contour":
             shape = simple_shape(self._outline, recipe.shape, border_mm, recipe.shape_radius_mm)
         elif border_mm == 0:
             shape = polygons_of(self._bare)
         else:
-            shape = self._growth.by(border_mm, recipe.corner, recipe.mitre_limit)
+            shape = self._growth_of(border_mm, recipe).by(border_mm, recipe.corner, recipe.mitre_limit)
         if shape.is_empty:
             raise LineError(
                 f"A border of {border_mm:g} mm leaves nothing of the piece.",
@@ -179,10 +185,11 @@ class SizedArt:
         if shape.is_empty:
             raise LineError("What was cut by hand leaves nothing of the piece.", "Undo the last cut.")
         if recipe.radius_mm > 0:
+            rounds = 1 if self._only_drawn else MOST_ROUNDS
             rounded = self._rounded_growth(border_mm, border_mm, recipe)
             if rounded is None:
-                rounded = polygons_of(with_least_radius(shape, recipe.radius_mm, self._fineness.bend_mm))
-            shape = polygons_of(reduced(rounded, self._fineness.bend_mm))
+                rounded = with_least_radius(shape, recipe.radius_mm, self._fineness.bend_mm, rounds)
+            shape = rounded
             if shape.is_empty:
                 raise LineError(
                     f"Nothing of the piece is as wide as bends of {recipe.radius_mm:g} mm need.",
@@ -217,7 +224,7 @@ class SizedArt:
         where it hangs on the piece's own line."""
         rounded = self._rounded_growth(border_mm, border_mm + peel_mm, recipe)
         if rounded is not None:
-            return polygons_of(reduced(rounded, self._fineness.bend_mm))
+            return rounded
         if recipe.radius_mm == 0 and recipe.is_grown_outline and border_mm >= 0:
             return self._growth.by(border_mm + peel_mm)
         return None
@@ -234,10 +241,8 @@ class SizedArt:
             return shapely.MultiPolygon()
         grown = alone
         if grown is None:
-            grown = Growth(own, self._fineness).by(peel_mm)
-            if recipe.radius_mm > 0:
-                round_inside = with_least_inner_radius(grown, recipe.radius_mm, self._fineness.bend_mm)
-                grown = polygons_of(reduced(round_inside, self._fineness.bend_mm))
+            growth = Growth(own, self._fineness, DRAWN_RUNGS_MM if self._only_drawn else RUNGS_MM)
+            grown = self._rounded_inside(growth, peel_mm, recipe.radius_mm)
         if recipe.outer == "perforate":
             # A perforated frame could not hold a hole's own loop.
             return without_holes(grown)
@@ -246,20 +251,26 @@ class SizedArt:
     def _rounded_growth(
         self, border_mm: float, distance_mm: float, recipe: LineRecipe
     ) -> shapely.MultiPolygon | None:
-        """The outline grown by a distance, with no bend tighter than asked; None where that is not all there is to it.
-
-        What is grown by more than the radius juts out as round, so that only what juts in is left: grown by the radius
-        beside, and shrunk again. Holes are all filled, or all as they come.
-        """
-        every = recipe.fill_holes_mm >= max(self.width_mm, self.height_mm) and not recipe.holes_kept
+        """The outline grown by a distance, with no bend tighter than asked; None where that is not all there is to it:
+        what is grown by more than the radius juts out as round. Holes are all filled, or all as they come."""
+        every = self._fills_every_hole(recipe)
         holes = every or not (recipe.fill_holes_mm or recipe.holes_filled or recipe.holes_kept)
         reach = OVER * recipe.radius_mm
         if recipe.radius_mm == 0 or border_mm <= reach or not holes or not recipe.is_grown_outline:
             return None
-        grown = self._growth.by(distance_mm + reach)
-        if every:
+        return self._rounded_inside(self._growth_of(border_mm, recipe), distance_mm, recipe.radius_mm, every)
+
+    def _rounded_inside(
+        self, growth: Growth, distance_mm: float, radius_mm: float, fill: bool = False
+    ) -> shapely.MultiPolygon:
+        """A shape that juts out as round, grown by a distance so that it juts in as round too: grown by the radius
+        beside, and shrunk again; its holes are all filled, or as they come."""
+        grown = growth.by(distance_mm + OVER * radius_mm)
+        if fill:
             grown = without_holes(grown)
-        return polygons_of(shrunk_again(grown, recipe.radius_mm, self._fineness.bend_mm))
+        if radius_mm == 0:
+            return grown
+        return polygons_of(shrunk_again(grown, radius_mm, self._fineness.bend_mm))
 
     @cached_property
     def _joins_at(self) -> float | None:

@@ -62,7 +62,7 @@ export function ComesOffSection() {
       <ul className="grid gap-1 px-2.5">
         {WAYS_OFF.map(({ value, label, told }) => (
           <li key={value}>
-            <button type="button" onClick={() => answer(value)} className="flex w-full items-center gap-3 rounded-md border border-rule bg-paper px-2 py-1 text-left hover:border-act">
+            <button type="button" onClick={() => answer(value)} className="flex w-full items-center gap-3 rounded-md border border-rule bg-paper px-2 py-1 text-left hover:bg-[#f1f6f3]">
               <Sketch way={value} />
               <span>
                 <b className="block font-semibold">{label}</b>

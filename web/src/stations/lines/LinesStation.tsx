@@ -31,7 +31,8 @@ export function LinesStation() {
   const own = useLineChange("one"); // a shape drawn on one piece is for that piece
   const [editing, setEditing] = useState(false); // a node in hand: its own draft is what is shown
   const shown = editing ? own.shown : change.shown;
-  const lines = useLines(shown, !editing && change.moving);
+  const moving = !editing && change.moving;
+  const lines = useLines(shown, moving);
   const longestMm = Math.max(facts?.width_mm ?? 1, facts?.height_mm ?? 1);
   const nodes = useNodes(lines, own, longestMm);
   useEffect(() => setEditing(nodes.active), [nodes.active]);
@@ -78,7 +79,7 @@ export function LinesStation() {
   return (
     <Station
       next={{ label: "Lay out the sheet", station: 3 }}
-      table={<LinesTable design={shown ?? change.shown} kept={selected} facts={facts} lines={lines} tool={tool} nodes={nodes} placing={placeHand} onLines={(changes, label) => own.keep(label, {}, changes)} />}
+      table={<LinesTable design={shown ?? change.shown} kept={selected} facts={facts} lines={lines} moving={moving} tool={tool} nodes={nodes} placing={placeHand} onLines={(changes, label) => own.keep(label, {}, changes)} />}
     >
       {many && (
         <Section title={`Piece: ${selected.name}`}>

@@ -20,6 +20,8 @@ interface Props {
   kept: Design;
   facts: DesignFacts;
   lines: Lines | undefined;
+  /** While it is tried which holes there are is not told. */
+  moving: boolean;
   tool: PatchTool;
   nodes: Nodes;
   /** A tool of the station that is in use. */
@@ -28,7 +30,7 @@ interface Props {
 }
 
 /** One piece with its lines; a click on a hole fills it or cuts it. */
-export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, onLines }: Props) {
+export function LinesTable({ design, kept, facts, lines, moving, tool, nodes, placing, onLines }: Props) {
   const { size, length } = useUnits();
   const [left, top, right, bottom] = (lines?.outer_box_mm ?? [0, 0, facts.width_mm, facts.height_mm]) as [number, number, number, number];
   const now: LineRecipe = { ...PLAIN_LINES, ...kept.lines };
@@ -57,7 +59,7 @@ export function LinesTable({ design, kept, facts, lines, tool, nodes, placing, o
           {layers.has("art") && <ArtImage facts={facts} longestMm={design.longest_mm ?? 60} />}
           {lines?.bleed && layers.has("bleed") && <path d={lines.bleed} className="line" stroke="#5f938b" strokeWidth="1.4" strokeDasharray="1.5 3" />}
           {lines && <CutPaths paths={lines.paths} shown={layers} />}
-          {lines?.holes_found
+          {(moving ? [] : (lines?.holes_found ?? []))
             .filter((hole) => !hole.too_small)
             .map((hole) => (
               <circle
