@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import shapely
+import spyrrow
 from tests.core import layouts
 
 from bench.figure import Figure, seconds
@@ -18,9 +19,9 @@ from perisect.core.sheet import A4, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.footprints import one_shape
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.nest import NestQuestion, nest
-from perisect.core.sheet.nest_strip import Corners, search_strip
-from perisect.core.sheet.placement import placed
+from perisect.core.sheet.placement import placed, pose
 from perisect.core.sheet.shelves import Item, best_pack
+from perisect.core.sheet.turns import ANGLES
 
 DEMO = Path("src/perisect/demo/artwork")
 GAP_MM = 2.0
@@ -98,25 +99,33 @@ def _raw(shapes: dict[str, shapely.Polygon], budget: int) -> list[str]:
     each = [max(1, round(0.62 * AREA.polygon.area / mean / len(grown)))] * 2
     best: list[str] = []
     for half in (1, 2):
-        demands: list[dict[str, int]] = [dict.fromkeys(grown, count) for count in each]
         with ThreadPoolExecutor(2) as threads:
             strips = list(
-                threads.map(
-                    lambda way, demand, seed: search_strip(
-                        grown, demand, way[1], Corners(), "quarter", budget // 2, seed
-                    ),
-                    ways,
-                    demands,
-                    (half, half + 2),
-                )
+                threads.map(lambda n: _strip(grown, each[n], ways[n][1], budget // 2, half + 2 * n), (0, 1))  # noqa: B023
             )
         for n, strip in enumerate(strips):
-            if strip is None:
-                continue
-            kept = [p.key for p in strip.from_left if placed(grown[p.key], p).bounds[2] <= ways[n][0]]
+            laid = [pose(p.id, p.rotation, *p.translation) for p in strip.placed_items]
+            kept = [p.key for p in laid if placed(grown[p.key], p).bounds[2] <= ways[n][0]]
             best = max(best, kept, key=lambda keys: _share(shapes, keys))
-            each[n] = max(1, round(each[n] * ways[n][0] / strip.length_mm))
+            each[n] = max(1, round(each[n] * ways[n][0] / strip.width))
     return best
+
+
+def _strip(
+    shapes: dict[str, shapely.Polygon], each: int, height_mm: float, budget: int, seed: int
+) -> spyrrow.StripPackingSolution:
+    items = [
+        spyrrow.Item(key, [(x, y) for x, y in shape.exterior.coords[:-1]], each, list(ANGLES["quarter"]))
+        for key, shape in shapes.items()
+    ]
+    told = spyrrow.StripPackingConfig(
+        exploration_time=max(1, budget - 1),
+        compression_time=1,
+        total_computation_time=None,
+        num_workers=1,
+        seed=seed,
+    )
+    return spyrrow.StripPackingInstance("", height_mm, items).solve(told)
 
 
 def plans_in_time() -> Iterator[Figure]:

@@ -11,9 +11,13 @@ from shapely import affinity
 
 from perisect.core.sheet import A4, LETTER, UsableArea, usable_area
 from perisect.core.sheet.grid import best_grid
+from perisect.core.sheet.inflated import with_half_gap
 from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.nest_board import Board
+from perisect.core.sheet.nest_sheet import Effort, Found, SheetSearch
 from perisect.core.sheet.placement import Placement, pose
 from perisect.core.sheet.pocket import Pockets, fill_pockets
+from perisect.core.sheet.turns import ANGLES
 from tests.core.shapes import disc, ellipse, gear, star
 
 pytestmark = pytest.mark.slow
@@ -162,3 +166,59 @@ def test_a_pocket_takes_what_just_fits_between_two_that_stand() -> None:
     assert place is not None
     assert 142 <= place.y_mm <= 144
     assert pockets.put("bar") is None
+
+
+def searched(steps: int, seed: int, left: dict[str, int]) -> Found:
+    """One search of so many steps, whatever the clock says."""
+    shapes = {"l": with_half_gap(ell(60, 20), 2.0), "d": with_half_gap(disc(15), 2.0)}
+    board = Board(AREA, shapes, 1.0, ANGLES["quarter"])
+    areas = {key: shape.area for key, shape in shapes.items()}
+    return SheetSearch(board, left, areas, (seed,), Effort(steps, lambda: False)).run(20_000)
+
+
+def test_the_same_steps_find_the_same_on_any_machine() -> None:
+    left = {"l": 14, "d": 14}
+    first, second, other = (searched(1500, seed, left) for seed in (3, 3, 4))
+    assert first.copies == second.copies
+    assert np.allclose(first.at_mm, second.at_mm, atol=1e-6)
+    assert not np.array_equal(first.at_mm, other.at_mm)
+    # More steps never find less.
+    assert searched(3000, 3, left).area_mm2 >= first.area_mm2
+
+
+def test_what_is_left_of_a_sheet_is_in_one_piece_below() -> None:
+    asked = question({"s": shapely.box(0, 0, 40, 40)}, wanted={"s": 8}, most_sheets=5, seconds=3)
+    found = nest(asked)
+    check(asked, found)
+    assert len(found) == 8
+    # Two rows of four: 82 mm of 282, wherever the marks let them begin.
+    assert max(piece.y_mm for piece in found) + 40 - AREA.top_mm < 100
+
+
+def test_marks_in_the_middle_of_a_side_are_gone_round() -> None:
+    """Room for a piece on both sides of what stands in the middle, which no strip between corners offers."""
+    lying = shapely.box(6, 140, 160, 150)
+    area = usable_area(A4, used=[lying])
+    asked = question({"d": disc(30)}, area=area, wanted={"d": 12}, seconds=3, most_sheets=1)
+    found = nest(asked)
+    check(asked, found)
+    above = sum(piece.y_mm < 140 for piece in found)
+    # Three in a row, two rows on either side.
+    assert above >= 5
+    assert len(found) - above >= 5
+
+
+def test_sixty_that_are_each_another_take_no_sheet_more_than_their_area_needs() -> None:
+    rng = np.random.default_rng(8)
+    shapes = {
+        f"p{n}": affinity.rotate(ellipse(27, 19), float(turn))
+        for n, turn in enumerate(rng.uniform(0, 180, 40))
+    }
+    asked = question(shapes, wanted=dict.fromkeys(shapes, 1), seconds=8, most_sheets=60)
+    begun = time.monotonic()
+    found = nest(asked)
+    assert time.monotonic() - begun < 40
+    check(asked, found)
+    assert Counter(piece.key for piece in found) == dict.fromkeys(shapes, 1)
+    # 56 by 40 mm with their gap, in rows by boxes of at most 56: fifteen a sheet and three sheets.
+    assert max(piece.sheet for piece in found) <= 2

@@ -2,12 +2,14 @@
 
 import hashlib
 import json
+import threading
 import time
 from collections import Counter
-from collections.abc import Callable, Mapping
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
+from typing import TypeVar
 
 import numpy as np
 import shapely
@@ -15,16 +17,29 @@ import shapely
 from perisect.core import ENGINE_VERSION
 from perisect.core.sheet.clear import keep_clear
 from perisect.core.sheet.inflated import with_half_gap
-from perisect.core.sheet.nest_strip import search_strip
+from perisect.core.sheet.nest_board import Board
+from perisect.core.sheet.nest_sheet import Effort, SheetSearch, in_proportion
+from perisect.core.sheet.nest_strip import LEAST_SECONDS, on_strip
 from perisect.core.sheet.placement import Placement, placed
 from perisect.core.sheet.pocket import Pockets, fill_pockets
-from perisect.core.sheet.strip_frame import StripFrame
-from perisect.core.sheet.turns import Turns
+from perisect.core.sheet.turns import ANGLES, Turns
 from perisect.core.sheet.usable import UsableArea
+
+T = TypeVar("T")
 
 USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
-LEAST_SECONDS = 2
+MANY = 45
+"""Pieces on a sheet from which a search begins with strips: they are had sooner than by one more after another."""
+STRIP_SHARE, STRIP_FULL = 0.55, 0.8
+"""Share of the time that strips then take; and of the room that what is asked of them covers."""
+SEARCHES = 2
+"""Searches of a sheet from different seeds, beside each other; the better one stands."""
+CELLS_PER_S, MORE_CELLS = 40e6, 8e3
+"""Cells of transforms that one search takes in a second of its time, and what a transform costs beside its own: so many
+that a machine with two free cores is done within the time. What is found then follows from the question alone."""
+BEGIN_SHARE = 0.5
+"""Share of a sheet with which a search begins: pieces of so much hardly ever fail to find room."""
 GRACE_S = 1.5
 """Time to fill pockets in when the search has taken all of its own."""
 
@@ -69,7 +84,8 @@ class NestQuestion:
 def nest(
     question: NestQuestion, progress: Progress = lambda _: None, stopping: Callable[[], bool] = lambda: False
 ) -> list[Placement]:
-    """Nest within the question's time; when it is up, or on `stopping`, the best so far stands.
+    """Nest by as many steps as go into the question's time; when it is up before, or on `stopping`, the best so far
+    stands.
 
     A sheet that was found is repeated as long as there are copies for it.
 
@@ -85,8 +101,7 @@ def nest(
     sheet = 0
     while sheet < question.most_sheets and any(count > 0 for count in left.values()):
         fixed = [piece for piece in question.fixed if piece.sheet == sheet]
-        seconds = (search.end - time.monotonic()) * search.share_of_time(left)
-        found = search.one_sheet(left, fixed, seconds, sheet)
+        found = search.one_sheet(left, fixed, sheet)
         if not found and not fixed:
             break
         in_pattern = Counter(piece.key for piece in found)
@@ -109,8 +124,13 @@ class _Search:
     def __init__(self, question: NestQuestion, progress: Progress, stopping: Callable[[], bool]) -> None:
         self.question, self.progress, self.stopping = question, progress, stopping
         self.inflated = {key: with_half_gap(shape, question.gap_mm) for key, shape in question.shapes.items()}
+        self.areas = {key: float(shape.area) for key, shape in self.inflated.items()}
         self.sheet_mm2 = question.area.polygon.area
         self.end = time.monotonic() + question.seconds
+        half, angles, roll = question.gap_mm / 2, ANGLES[question.turns], question.step_mm is not None
+        self.board = Board(question.area, self.inflated, half, angles, roll)
+        self.transforms = int(question.seconds * CELLS_PER_S / (self.board.cells + MORE_CELLS))
+        """That each search may still take."""
 
     def late(self) -> bool:
         """Whether the time is up, and a little more, or somebody wants what there is."""
@@ -123,164 +143,104 @@ class _Search:
         each = int(self.sheet_mm2 / sum(s.area for s in self.question.shapes.values())) + 2
         return dict.fromkeys(self.question.shapes, each)
 
-    def sheets_for(self, left: Mapping[str, int]) -> float:
-        """About how many sheets copies take."""
-        area = sum(self.inflated[key].area * max(0, count) for key, count in left.items())
-        return area / (self.sheet_mm2 * USUAL_SHARE)
-
-    def share_of_time(self, left: Mapping[str, int]) -> float:
-        """What share of the time that is left the next sheet gets: the same for each when every sheet is another,
-        most of it when the next will be repeated."""
-        sheets = self.sheets_for(left)
+    def share_of_steps(self, left: Mapping[str, int]) -> float:
+        """What share of the steps that are left the next sheet gets: as many as each when every sheet is another, most
+        of them when the next will be repeated."""
+        area = sum(self.areas[key] * max(0, count) for key, count in left.items())
+        sheets = area / (self.sheet_mm2 * USUAL_SHARE)
         if self.question.most_sheets == 1 or sheets <= 1.2:
             return 1.0
         repeats = max(left.values()) >= 2 * sheets
         return 0.8 if repeats else 1 / float(np.ceil(sheets))
 
-    def one_sheet(
-        self, left: Mapping[str, int], fixed: list[Placement], seconds: float, sheet: int
-    ) -> list[Placement]:
+    def one_sheet(self, left: Mapping[str, int], fixed: list[Placement], sheet: int) -> list[Placement]:
         """Pieces for one sheet out of those that are left."""
-        standing = list(fixed)
-        if fixed:
-            return self._round(standing, left, seconds, sheet)
-        laid: list[Placement] = []
-        if seconds >= LEAST_SECONDS and not self.stopping():
-            laid = self._by_strips(left, seconds, sheet)
-        rest = {k: left[k] - sum(p.key == k for p in laid) for k in left}
-        by_size = sorted(rest, key=lambda key: -self.question.shapes[key].area)
+        question = self.question
+        laid = self._searched(left, fixed, sheet)
+        rest = {key: left[key] - sum(p.key == key for p in laid) for key in left}
+        by_size = sorted(rest, key=lambda key: (-self.areas[key], key))
         queue = [key for key in by_size for _ in range(max(0, rest[key]))]
-        return laid + fill_pockets(self._pockets(laid), queue, self.late)
-
-    def _pockets(self, standing: list[Placement]) -> Pockets:
-        question = self.question
+        if not queue:
+            return laid
         pockets = Pockets(question.area, question.shapes, question.gap_mm, question.turns)
-        pockets.occupy([placed(question.shapes[p.key], p) for p in standing])
-        return pockets
+        pockets.occupy([placed(question.shapes[p.key], p) for p in (*fixed, *laid)])
+        return laid + fill_pockets(pockets, queue, self.late)
 
-    def _round(
-        self, standing: list[Placement], left: Mapping[str, int], seconds: float, sheet: int
-    ) -> list[Placement]:
-        """Pieces round those that keep their place: one after the other where there is room, in one order after
-        the other until the time is up."""
-        rng = np.random.default_rng(self.question.seed + sheet)
-        queue = [
-            key
-            for key in sorted(left, key=lambda k: -self.inflated[k].area)
-            for _ in range(max(0, left[key]))
-        ]
-        bare = self._pockets(standing)
-        end = time.monotonic() + seconds
-        best = fill_pockets(bare.copy(), queue, self.late)
-        while queue and time.monotonic() < end and not self.stopping():
-            left_s = max(0.0, self.end - time.monotonic())
-            self.progress(f"Nesting, {left_s:.0f} of {self.question.seconds} s left")
-            queue = [queue[n] for n in rng.permutation(len(queue))]
-            found = fill_pockets(bare.copy(), queue, self.late)
-            if self._area(found) > self._area(best):
-                best = found
-        return best
-
-    def _area(self, laid: list[Placement]) -> float:
-        return sum(self.inflated[piece.key].area for piece in laid)
-
-    def _by_strips(self, left: Mapping[str, int], seconds: float, sheet: int) -> list[Placement]:
-        """Two searches at a time: along and across the sheet, then twice the better way with a better guess
-        of how many pieces it takes. Of a panel that may be shorter, all along it: shorter is better."""
+    def _searched(self, left: Mapping[str, int], fixed: list[Placement], sheet: int) -> list[Placement]:
+        """The better of searches from different seeds, every piece of it measured."""
         question = self.question
-        ways = (False, True) if question.step_mm is None else (True, True)
-        frames = [StripFrame(question.area, question.gap_mm, across) for across in ways]
-        frames = [frame for frame in frames if frame.possible]
-        if not frames:
+        fits = {key: count for key, count in left.items() if count > 0 and self.board.takes(key)}
+        if not fits:
             return []
-        first = max(LEAST_SECONDS, round(seconds * 0.3))
-        second = int(seconds - first + 0.5)
-        guess = USUAL_SHARE * self.sheet_mm2
-        tried = self._both([(frame, guess) for frame in frames], left, first, sheet)
-        best = max(tried, key=lambda each: each.worth)
-        if second >= LEAST_SECONDS and not self.stopping():
-            fit = max(tried, key=lambda each: each.promise_mm2)
-            mean = best.mean_mm2
-            more = [(fit.frame, fit.promise_mm2 + mean * extra) for extra in (-0.6, 0.4)]
-            tried = self._both(more, left, second, sheet + 7)
-            best = max([best, *tried], key=lambda each: each.worth)
-        return best.laid
-
-    def _both(
-        self, asked: list[tuple[StripFrame, float]], left: Mapping[str, int], seconds: int, seed: int
-    ) -> list["_Found"]:
-        question = self.question
-        with ThreadPoolExecutor(len(asked)) as threads:
-            jobs = [
-                threads.submit(self._one_strip, frame, area, left, seconds, seed + n)
-                for n, (frame, area) in enumerate(asked)
-            ]
-            while not all(job.done() for job in jobs):
-                left_s = max(0.0, self.end - time.monotonic())
-                self.progress(f"Nesting, {left_s:.0f} of {question.seconds} s left")
-                time.sleep(0.1)
-        return [job.result() for job in jobs]
-
-    def _one_strip(
-        self, frame: StripFrame, area_mm2: float, left: Mapping[str, int], seconds: int, seed: int
-    ) -> "_Found":
-        shapes = {key: frame.to_strip(shape) for key, shape in self.inflated.items()}
-        fits = {key: count for key, count in left.items() if frame.takes(shapes[key], self.question.turns)}
-        demand = self._some(fits, area_mm2)
-        if not demand:
-            return _Found(frame, [], 0.0, 0.0, 1.0)
-        strip = search_strip(
-            shapes,
-            demand,
-            frame.height_mm,
-            frame.corners,
-            self.question.turns,
-            seconds,
-            self.question.seed + seed,
-            self.stopping,
+        share = self.share_of_steps(left)
+        end = time.monotonic() + share * max(0.0, self.end - time.monotonic())
+        steps = int(self.transforms * share)
+        self.transforms -= steps
+        board = self.board.round([placed(self.inflated[p.key], p) for p in fixed])
+        room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
+        begun: list[list[Placement]] = [[] for _ in range(SEARCHES)]
+        seconds = int((end - time.monotonic()) * STRIP_SHARE)
+        if not fixed and seconds >= LEAST_SECONDS and self._pieces(fits, room) > MANY:
+            begun, steps = self._strips(fits, room, seconds, sheet, end), int(steps * (1 - STRIP_SHARE))
+        ended = threading.Event()
+        efforts = [Effort(steps, ended.is_set) for _ in range(SEARCHES)]
+        searches = [
+            SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, question.step_mm)
+            for n, effort in enumerate(efforts)
+        ]
+        found = self._together(
+            [
+                partial(search.run, BEGIN_SHARE * room, start)
+                for search, start in zip(searches, begun, strict=True)
+            ],
+            end,
+            ended,
         )
-        asked = sum(self.inflated[key].area * count for key, count in demand.items())
-        mean = asked / max(1, sum(demand.values()))
-        if strip is None:
-            return _Found(frame, [], 0.0, 0.0, mean)
-        exact = {key: frame.to_strip(shape) for key, shape in self.question.shapes.items()}
-        if self.question.step_mm is None:
-            fitted, shorter = frame.fitted(strip, exact), 0.0
-        else:
-            fitted, shorter = frame.shortened(strip, exact, self.question.step_mm)
-        laid = keep_clear(self.question.area, self.question.shapes, fitted, self.question.gap_mm)
-        kept = sum(self.inflated[piece.key].area for piece in laid)
-        promise = asked * frame.length_mm / max(strip.length_mm, 1.0)
-        return _Found(frame, laid, kept, promise, mean, shorter)
+        best = max(range(SEARCHES), key=lambda n: (*found[n].worth, -n))
+        laid = searches[best].placements(found[best])
+        clear = keep_clear(question.area, question.shapes, [*fixed, *laid], question.gap_mm)
+        return [piece for piece in laid if piece in clear]
 
-    def _some(self, left: Mapping[str, int], area_mm2: float) -> dict[str, int]:
-        """Out of what is left, in proportion, pieces of so much area in all; every design that is left is in."""
-        total = sum(self.inflated[key].area * max(0, count) for key, count in left.items())
-        share = min(1.0, area_mm2 / max(total, 1e-9))
-        exact = {key: max(0, count) * share for key, count in left.items()}
-        some = {key: int(count) for key, count in exact.items()}
-        room = area_mm2 - sum(self.inflated[key].area * count for key, count in some.items())
-        for key in sorted(exact, key=lambda k: (some[k] - exact[k], k)):
-            if some[key] < left[key] and room > 0:
-                some[key] += 1
-                room -= self.inflated[key].area
-        return {key: count for key, count in some.items() if count > 0}
+    def _pieces(self, left: Mapping[str, int], room_mm2: float) -> float:
+        """About how many pieces one sheet takes."""
+        count = sum(left.values())
+        mean = sum(self.areas[key] * number for key, number in left.items()) / count
+        return min(count, USUAL_SHARE * room_mm2 / mean)
 
+    def _strips(
+        self, left: Mapping[str, int], room_mm2: float, seconds: int, sheet: int, end: float
+    ) -> list[list[Placement]]:
+        """Of many pieces those of a strip along the sheet and of one across it, to begin with."""
+        question = self.question
+        keys = in_proportion(left, self.areas, STRIP_FULL * room_mm2)
+        ended = threading.Event()
+        jobs = [
+            partial(
+                on_strip,
+                question.area,
+                self.inflated,
+                Counter(keys),
+                question.gap_mm / 2,
+                question.turns,
+                seconds,
+                question.seed + 7 * sheet + across,
+                bool(across),
+                ended.is_set,
+            )
+            for across in range(SEARCHES)
+        ]
+        return self._together(jobs, end, ended)
 
-@dataclass(frozen=True)
-class _Found:
-    """What one strip brought: pieces on the sheet, their area, and the area that would have fitted at its
-    density."""
-
-    frame: StripFrame
-    laid: list[Placement]
-    area_mm2: float
-    promise_mm2: float
-    mean_mm2: float
-    shorter_mm: float = 0.0
-    """By how much a panel that may be shorter is."""
-
-    @property
-    def worth(self) -> tuple[float, float]:
-        """More is better."""
-        return round(self.area_mm2, 3), self.shorter_mm
+    def _together(self, jobs: Sequence[Callable[[], T]], end: float, ended: threading.Event) -> list[T]:
+        """What each brings; they are told to end when the time is up or somebody wants what there is."""
+        with ThreadPoolExecutor(len(jobs)) as threads:
+            running = [threads.submit(job) for job in jobs]
+            said = None
+            while wait(running, timeout=0.1).not_done:
+                if self.stopping() or time.monotonic() > end:
+                    ended.set()
+                left_s = max(0, round(self.end - time.monotonic()))
+                if left_s != said:
+                    self.progress(f"Nesting, {left_s} of {self.question.seconds} s left")
+                    said = left_s
+        return [job.result() for job in running]

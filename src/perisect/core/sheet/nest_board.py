@@ -1,0 +1,210 @@
+"""A sheet and the turned pieces of a nest on a raster, where overlaps of a piece everywhere are one correlation."""
+
+import copy
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import fft, ndimage
+
+from perisect.core.sheet.placement import Placement, placed, pose
+from perisect.core.sheet.usable import UsableArea
+
+CELL_MM = (0.5, 1.5)
+CELLS_ACROSS = 20
+"""A cell is this part of the narrowest piece, within `CELL_MM`; the exact places are found afterwards."""
+MOST_CELLS = 150_000
+"""Cells of a sheet; of a larger one they are larger."""
+MOST_KEPT = 200
+"""Transforms of turned pieces that are kept, some 0.3 MB each; of more each is made when it is needed."""
+ROOT_HALF = 0.5**0.5
+
+Floats = NDArray[np.float32]
+
+
+class Spot(NamedTuple):
+    """A copy on the raster: its design, the number of its turn, and the cell of its box's top left."""
+
+    key: str
+    turn: int
+    x: int
+    y: int
+
+
+@dataclass(frozen=True)
+class Turned:
+    """A piece with half its gap, turned: `shape` with its box at (0, 0) mm, `from_mm` where that box began, `inside`
+    1 where the middle of a cell is in it, `depth` how many cells it is there to the outside."""
+
+    laid: Placement
+    shape: shapely.Polygon
+    from_mm: tuple[float, float]
+    inside: Floats
+    depth: Floats
+    spectrum: NDArray[np.complex64] | None
+
+
+class Board:
+    """What a sheet offers to pieces, for any length of it.
+
+    Args:
+        area: what may be cut.
+        shapes: pieces with half their gap, design mm.
+        half_mm: half the gap.
+        angles: turns that are tried, degrees clockwise.
+        lower_moves: of a panel that is cut shorter, what stands in its lower half stands as far from its end.
+    """
+
+    def __init__(
+        self,
+        area: UsableArea,
+        shapes: Mapping[str, shapely.Polygon],
+        half_mm: float,
+        angles: Sequence[float],
+        lower_moves: bool = False,
+    ) -> None:
+        self.angles = tuple(angles)
+        self.left, self.top = area.left_mm - half_mm, area.top_mm - half_mm
+        self.width_mm = area.right_mm + half_mm - self.left
+        self.height_mm = area.bottom_mm + half_mm - self.top
+        self.cell = self._cell(shapes)
+        self.size = int(self.height_mm / self.cell), int(self.width_mm / self.cell)
+        self._padded = [fft.next_fast_len(n, True) for n in self.size]
+        self._obstacles: list[shapely.Geometry] = list(_obstacles(area, half_mm))
+        self._lower_moves = lower_moves
+        self._keep = len(shapes) * len(self.angles) <= MOST_KEPT
+        self.turned = {key: [self._turn(key, shape, a) for a in self.angles] for key, shape in shapes.items()}
+
+    @property
+    def cells(self) -> int:
+        """Of one transform."""
+        return self._padded[0] * self._padded[1]
+
+    def takes(self, key: str) -> bool:
+        """Whether a piece is no larger than the sheet, turned as it may be."""
+        rows, columns = self.size
+        return any(t.inside.shape[0] <= rows and t.inside.shape[1] <= columns for t in self.turned[key])
+
+    def round(self, standing: Sequence[shapely.Polygon]) -> "Board":
+        """The same sheet with pieces that keep their place, with half their gap, sheet mm."""
+        other = copy.copy(self)
+        other._obstacles = [*self._obstacles, *standing]
+        return other
+
+    @property
+    def tail_mm(self) -> float:
+        """How much of its end marks and the like take."""
+        middle = self.top + self.height_mm / 2
+        tops = [each.bounds[1] for each in self._obstacles if each.centroid.y > middle]
+        return self.top + self.height_mm - min(tops, default=self.top + self.height_mm)
+
+    def obstacles(self, length_mm: float) -> list[shapely.Geometry]:
+        """What no piece with half its gap may overlap, sheet mm, where the sheet is so long."""
+        shorter = self.height_mm - length_mm
+        if not self._lower_moves or shorter <= 0:
+            return self._obstacles
+        middle = self.top + self.height_mm / 2
+        return [
+            shapely.transform(each, lambda xy: xy - (0.0, shorter)) if each.centroid.y > middle else each
+            for each in self._obstacles
+        ]
+
+    def blocked(self, length_mm: float) -> Floats:
+        """(rows, columns): how many cells deep a place is in what may not be overlapped; 0 where it is free."""
+        rows, columns = self.size
+        y = self.top + (np.arange(rows) + 0.5) * self.cell
+        x = self.left + (np.arange(columns) + 0.5) * self.cell
+        taken = np.zeros(self.size, bool)
+        for each in self.obstacles(length_mm):
+            left, top, right, bottom = each.bounds
+            down, across = (y >= top) & (y <= bottom), (x >= left) & (x <= right)
+            shapely.prepare(each)
+            taken[np.ix_(down, across)] |= shapely.contains_xy(each, *np.meshgrid(x[across], y[down]))
+        # Marks go on beyond the edge: their middle is as deep there as it is inside.
+        beyond = np.pad(taken, 20, mode="edge")
+        return np.asarray(ndimage.distance_transform_edt(beyond)[20:-20, 20:-20], np.float32)
+
+    def room(self) -> Floats:
+        """Zeros of the size that is transformed; rows and columns of the sheet come first."""
+        return np.zeros(self._padded, np.float32)
+
+    def field(self, whole: Floats) -> NDArray[np.complex64]:
+        """The transform of what pieces would overlap."""
+        return np.asarray(fft.rfft2(whole))
+
+    def met(self, field: NDArray[np.complex64], key: str, turn: int) -> Floats:
+        """What a turned piece overlaps of a field, for each cell its box may begin in; empty when it never fits."""
+        piece = self.turned[key][turn]
+        rows, columns = (n - m + 1 for n, m in zip(self.size, piece.inside.shape, strict=True))
+        if rows <= 0 or columns <= 0:
+            return np.zeros((0, 0), np.float32)
+        own = self._spectrum(piece.inside) if piece.spectrum is None else piece.spectrum
+        return np.asarray(fft.irfft2(field * own, self._padded))[:rows, :columns]
+
+    def shape(self, spot: Spot) -> shapely.Polygon:
+        """A copy with half its gap, sheet mm."""
+        at = self.at(spot)
+        return shapely.transform(self.turned[spot.key][spot.turn].shape, lambda xy: xy + at)
+
+    def at(self, spot: Spot) -> tuple[float, float]:
+        """Where its box begins, sheet mm."""
+        return self.left + spot.x * self.cell, self.top + spot.y * self.cell
+
+    def spot(self, key: str, turn: int, at: Sequence[float]) -> Spot:
+        """The cell nearest to where a turned piece's box begins, sheet mm."""
+        rows, columns = self.turned[key][turn].inside.shape
+        x, y = round((at[0] - self.left) / self.cell), round((at[1] - self.top) / self.cell)
+        most_x, most_y = self.size[1] - columns, self.size[0] - rows
+        return Spot(key, turn, min(max(x, 0), max(0, most_x)), min(max(y, 0), max(0, most_y)))
+
+    def nearest(self, piece: Placement) -> Spot:
+        """Where a piece lies that has one of the turns, on the raster."""
+        off = [abs((piece.rotation_deg - angle + 180) % 360 - 180) for angle in self.angles]
+        turn = int(np.argmin(off))
+        left, top = self.turned[piece.key][turn].from_mm
+        return self.spot(piece.key, turn, (piece.x_mm + left, piece.y_mm + top))
+
+    def placement(self, key: str, turn: int, at: Sequence[float]) -> Placement:
+        """A turned piece whose box begins there, sheet mm."""
+        piece = self.turned[key][turn]
+        return pose(key, piece.laid.rotation_deg, at[0] - piece.from_mm[0], at[1] - piece.from_mm[1])
+
+    def _cell(self, shapes: Mapping[str, shapely.Polygon]) -> float:
+        boxes = np.array([shape.bounds for shape in shapes.values()])
+        narrow = float((boxes[:, 2:] - boxes[:, :2]).min(initial=1e9))
+        least = (self.width_mm * self.height_mm / MOST_CELLS) ** 0.5
+        return max(least, float(np.clip(narrow / CELLS_ACROSS, *CELL_MM)))
+
+    def _turn(self, key: str, shape: shapely.Polygon, angle: float) -> Turned:
+        laid = pose(key, angle, 0.0, 0.0)
+        turned = placed(shape, laid)
+        left, top, right, bottom = turned.bounds
+        turned = shapely.transform(turned, lambda xy: xy - (left, top))
+        columns = min(int(np.ceil((right - left) / self.cell)), self.size[1] + 1)
+        rows = min(int(np.ceil((bottom - top) / self.cell)), self.size[0] + 1)
+        shapely.prepare(turned)
+        x, y = np.meshgrid((np.arange(columns) + 0.5) * self.cell, (np.arange(rows) + 0.5) * self.cell)
+        inside = shapely.contains_xy(turned, x, y)
+        depth = ndimage.distance_transform_edt(np.pad(inside, 1))[1:-1, 1:-1]
+        picture = inside.astype(np.float32)
+        fits = rows <= self.size[0] and columns <= self.size[1]
+        own = self._spectrum(picture) if self._keep and fits else None
+        return Turned(laid, turned, (left, top), picture, depth.astype(np.float32), own)
+
+    def _spectrum(self, picture: Floats) -> NDArray[np.complex64]:
+        return np.asarray(np.conj(fft.rfft2(picture, self._padded)))
+
+
+def _obstacles(area: UsableArea, half_mm: float) -> list[shapely.Polygon]:
+    """What is no part of an area within its box, less so much that a piece with half its gap which does not overlap it
+    has no part of itself in there: it meets a corner before straight sides."""
+    box = (area.left_mm - half_mm, area.top_mm - half_mm, area.right_mm + half_mm, area.bottom_mm + half_mm)
+    grown = shapely.buffer(area.polygon, half_mm * ROOT_HALF, join_style="mitre")
+    taken = shapely.difference(shapely.box(*box), grown)
+    # Without the rim between the grown area and the grown box.
+    rim = half_mm * (1 - ROOT_HALF) * 0.6
+    opened = shapely.buffer(shapely.buffer(taken, -rim, join_style="mitre"), rim, join_style="mitre")
+    return [part for part in shapely.get_parts(opened) if part.area > 0]

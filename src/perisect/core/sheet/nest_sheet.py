@@ -1,0 +1,222 @@
+"""One sheet, filled: one more piece after another, and what is left of it pushed together."""
+
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from perisect.core.sheet.nest_board import Board
+from perisect.core.sheet.nest_overlaps import MET, Overlaps
+from perisect.core.sheet.placement import Placement
+from perisect.core.sheet.settle import Box, settle
+
+PASSES, AT_START, FRESH = 60, 20, 5
+"""That one attempt takes at first, and one with the number it begins with; so many times as many of one that begins
+afresh. Each time all designs have failed, a quarter more."""
+LOOSE = 0.6
+"""Overlaps in cells for each copy from which exact places are looked for."""
+AT_ONCE = 0.03
+"""Of many copies, so many more are tried at a time."""
+SHORTER = 0.03, 0.004
+"""Share of its length by which a sheet is made shorter at first, and below which it is not tried."""
+
+
+class Effort:
+    """How many transforms a search may still take.
+
+    Args:
+        transforms: as many at most.
+        stopping: whether it is to end now whatever is left.
+    """
+
+    def __init__(self, transforms: int, stopping: Callable[[], bool]) -> None:
+        self.left, self._stopping = transforms, stopping
+
+    def spend(self, transforms: int = 1) -> bool:
+        """Take some; True when there are none."""
+        self.left -= transforms
+        return self.over
+
+    @property
+    def over(self) -> bool:
+        """Whether there are none."""
+        return self.left < 0 or self._stopping()
+
+
+@dataclass(frozen=True)
+class Found:
+    """Copies that stand free: design and number of its turn for each, and where its box begins, (n, 2) sheet mm."""
+
+    copies: tuple[tuple[str, int], ...] = ()
+    at_mm: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 2)))
+    area_mm2: float = 0.0
+    """What they cover, with half their gaps."""
+    length_mm: float = 0.0
+    """How far they reach from the sheet's top."""
+
+    @property
+    def worth(self) -> tuple[float, float]:
+        """More is better."""
+        return round(self.area_mm2, 3), -round(self.length_mm, 3)
+
+
+def in_proportion(left: Mapping[str, int], areas: Mapping[str, float], area_mm2: float) -> list[str]:
+    """Of what may be taken, in proportion, pieces of so much area; of each design one at least."""
+    total = sum(areas[key] * count for key, count in left.items())
+    share = min(1.0, area_mm2 / max(total, 1e-9))
+    return [key for key, count in left.items() for _ in range(max(1, round(count * share)) if count else 0)]
+
+
+class SheetSearch:
+    """The search for one sheet, from one seed: the same for the same steps.
+
+    Args:
+        left: copies that may be taken.
+        areas: of each design with half its gap, mm².
+        shorten_by_mm: of a panel that may be cut shorter, by whole steps of this; None for a sheet.
+    """
+
+    def __init__(
+        self,
+        board: Board,
+        left: Mapping[str, int],
+        areas: Mapping[str, float],
+        seed: Sequence[int],
+        effort: Effort,
+        shorten_by_mm: float | None = None,
+    ) -> None:
+        self._board, self._left, self._areas, self._effort = board, left, areas, effort
+        self._step_mm = shorten_by_mm
+        self._overlaps = Overlaps(board, np.random.default_rng(seed), effort.spend)
+        self._together = False
+        """All are placed, and what is searched for is less length."""
+        self.best = Found()
+
+    def run(self, guess_mm2: float, begun: Sequence[Placement] = ()) -> Found:
+        """The best that is found.
+
+        Args:
+            guess_mm2: it begins with pieces of so much area, or with
+            begun: pieces where they lie, which may overlap what stands on the sheet.
+        """
+        self._start(guess_mm2, begun)
+        fresh, passes, at_once = True, PASSES, max(1, round(AT_ONCE * len(self.best.copies)))
+        while self.best.copies and not self._effort.over:
+            wanted = self._next()
+            if not wanted:
+                self._shorten(passes)
+                break
+            # Of many, beginning afresh takes too long.
+            if any(self._add(key, at_once, passes, fresh and at_once == 1) for key in wanted):
+                continue
+            if at_once > 1:
+                at_once //= 2
+                continue
+            # From where it stands one more may never find room, however long it is tried.
+            passes, fresh = passes + passes // 4, not fresh
+        return self.best
+
+    def _start(self, guess_mm2: float, begun: Sequence[Placement]) -> None:
+        """With what is there, fewer where they do not come apart soon."""
+        if begun:
+            self._overlaps.begin([self._board.nearest(piece) for piece in begun])
+        else:
+            keys = in_proportion(self._left, self._areas, guess_mm2)
+            for key in sorted(keys, key=lambda key: (-self._areas[key], key)):
+                if not self._overlaps.add(key):
+                    break
+        while self._overlaps.copies and not self._separated(AT_START):
+            if self._effort.over:
+                return
+            for _ in range(max(1, round(AT_ONCE * len(self._overlaps.copies)))):
+                self._overlaps.remove_worst()
+
+    def _next(self) -> list[str]:
+        """Designs of which one more may be taken, those that are furthest behind first."""
+        taken = Counter(key for key, _ in self.best.copies)
+        more = [key for key, count in self._left.items() if count > taken[key]]
+        return sorted(more, key=lambda key: (taken[key] / self._left[key], -self._areas[key], key))
+
+    def _add(self, key: str, count: int, passes: int, fresh: bool) -> bool:
+        """Whether so many more of a design (fewer where no more are wanted) find room beside those that stand, or
+        afresh with all of them anywhere."""
+        taken = sum(mine == key for mine, _ in self.best.copies)
+        count = min(count, self._left[key] - taken)
+        if fresh:
+            self._overlaps.scatter([*(mine for mine, _ in self.best.copies), *[key] * count])
+            return self._separated(FRESH * passes)
+        self._again()
+        return all(self._overlaps.add(key) for _ in range(count)) and self._separated(passes)
+
+    def _again(self) -> None:
+        best = self.best
+        self._overlaps.begin(
+            [self._board.spot(*c, at) for c, at in zip(best.copies, best.at_mm, strict=True)]
+        )
+
+    def _separated(self, passes: int) -> bool:
+        """Whether the copies come apart within so many passes; then they are the best."""
+        tried = np.inf
+        for _ in range(passes):
+            total = self._overlaps.total
+            if total <= max(MET, min(LOOSE * len(self._overlaps.copies), 0.8 * tried)):
+                tried = total
+                if self._settled():
+                    return True
+            # On the raster they are free and exactly they are not: they would stay there.
+            if self._effort.over or total <= MET:
+                return False
+            self._overlaps.step()
+        return False
+
+    def _settled(self) -> bool:
+        copies, board, length = self._overlaps.copies, self._board, self._overlaps.length_mm
+        self._effort.spend(4 * len(copies))
+        shapes = [board.shape(spot) for spot in copies]
+        moved = settle(shapes, board.obstacles(length), self._box(length), self._together)
+        if moved is None:
+            return False
+        reach = max(s.bounds[3] + d[1] for s, d in zip(shapes, moved.tolist(), strict=True)) - board.top
+        area = sum(self._areas[spot.key] for spot in copies)
+        at = np.array([board.at(spot) for spot in copies]) + moved
+        self.best = Found(tuple((s.key, s.turn) for s in copies), at, area, float(reach))
+        return True
+
+    def _box(self, length_mm: float) -> Box:
+        board = self._board
+        return board.left, board.top, board.left + board.width_mm, board.top + length_mm
+
+    def _shorten(self, passes: int) -> None:
+        """Everything together towards the top, as long as there are steps left."""
+        self._together = True
+        length, share = self._shortest(), SHORTER[0]
+        while not self._effort.over and share >= SHORTER[1]:
+            by = share * length
+            if self._step_mm is not None:
+                by = max(1, round(by / self._step_mm)) * self._step_mm
+            if by >= length:
+                break
+            self._overlaps.until(length - by)
+            self._again()
+            if self._separated(passes):
+                length = min(self._shortest(), length - by)
+            elif self._step_mm is not None and by <= self._step_mm:
+                break
+            else:
+                share /= 2
+
+    def _shortest(self) -> float:
+        """Length that what was found needs as it stands; of a panel, by whole steps less than all of it."""
+        if self._step_mm is None:
+            return self.best.length_mm
+        whole = self._board.height_mm
+        steps = (whole - self.best.length_mm - self._board.tail_mm) // self._step_mm
+        return whole - max(0.0, steps) * self._step_mm
+
+    def placements(self, found: Found) -> list[Placement]:
+        """On the sheet."""
+        return [
+            self._board.placement(*c, at) for c, at in zip(found.copies, found.at_mm.tolist(), strict=True)
+        ]
