@@ -7,7 +7,7 @@ import pytest
 import shapely
 from shapely import affinity
 
-from perisect.core.sheet import A4, usable_area
+from perisect.core.sheet import A4, UsableArea, usable_area
 from perisect.core.sheet.nest_board import Board, Spot
 from perisect.core.sheet.nest_overlaps import Overlaps
 
@@ -71,17 +71,24 @@ def test_who_meets_no_obstacle_lies_in_the_area(gap_mm: float) -> None:
     assert lost == 0  # no more than a third of half the gap is given away
 
 
-def test_of_a_shorter_panel_the_lower_marks_stand_as_far_from_its_end() -> None:
-    board = Board(AREA, {"s": SQUARE}, 1.0, (0.0,), lower_moves=True)
-    whole, shorter = (
-        sorted(o.bounds for o in board.obstacles(length)) for length in (board.height_mm, 200.0)
-    )
-    by = board.height_mm - 200.0
-    assert len(whole) == len(shorter) == 4
-    moved = sum(abs(b[1] - a[1] + by) < 1e-9 for a, b in zip(whole, shorter, strict=True))
-    assert moved == 2
+def test_on_a_shorter_panel_marks_stand_where_they_stand_on_it() -> None:
+    def panels(length_mm: float) -> UsableArea | None:
+        return usable_area(replace(A4, height_mm=length_mm)) if length_mm > 150 else None
+
+    board = Board(AREA, {"s": SQUARE}, 1.0, (0.0,), panels)
+    for length_mm in (297.0, 250.0, 175.0):
+        area = usable_area(replace(A4, height_mm=length_mm))
+        taken = shapely.union_all(board.obstacles(board.height_mm - (297.0 - length_mm)))
+        assert len(shapely.get_parts(taken)) == 4
+        # What marks take of the area's box, but for what half a gap gives back.
+        notches = shapely.box(*area.polygon.bounds).difference(area.polygon)
+        assert taken.difference(notches.buffer(1.5)).area < 1e-6
+        assert notches.difference(taken.buffer(1.0)).area < 1e-6
+    # Where marks do not hold no piece may stand.
+    assert not (board.blocked(board.height_mm - 200.0) == 0).all()
+    assert (board.blocked(board.height_mm - 200.0)[:80, 10:-10] > 0).all()
     still = Board(AREA, {"s": SQUARE}, 1.0, (0.0,))
-    assert sorted(o.bounds for o in still.obstacles(200.0)) == whole
+    assert still.obstacles(100.0) == still.obstacles(still.height_mm)
 
 
 def test_after_many_moves_overlaps_are_those_of_where_the_copies_are() -> None:
@@ -124,6 +131,16 @@ def test_copies_end_where_the_sheet_is_made_to_end() -> None:
     overlaps.step()
     assert overlaps.total == 0
     assert all((copy.y + 20) * board.cell <= 150 for copy in overlaps.copies)
+
+
+def test_where_there_is_no_room_weights_do_not_grow_beyond_all_numbers() -> None:
+    board = Board(AREA, {"s": shapely.box(0, 0, 150, 150)}, 1.0, (0.0,))
+    overlaps = overlaps_on(board)
+    overlaps.scatter(["s"] * 3)
+    for _ in range(400):
+        overlaps.step()
+    assert np.isfinite(overlaps.total)
+    assert overlaps.total > 0
 
 
 def test_cells_suit_the_pieces_and_the_sheet() -> None:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.nest import NestQuestion
+from perisect.core.sheet.panel import PanelRoom, ended
 from perisect.core.sheet.placement import Placement, centre
 from perisect.core.sheet.placing import plan_of, rank, set_by_hand, shapes_on
 from perisect.core.sheet.recipe import PANEL_STEP_MM, PlacementRecipe, SheetRecipe
@@ -47,6 +48,7 @@ def lay_out(
     # More pieces than one sheet holds one of each of: so many sheets, and each of them once.
     one_each = sheet.fill and len(rows.sheets) > 1
     wanted = {f.key: 1 if one_each else f.copies for f in footprints}
+    shorter = sheet.ends_free and not fixed
     question = NestQuestion(
         area=area,
         shapes={f.key: f.outline for f in footprints},
@@ -57,16 +59,26 @@ def lay_out(
         seed=sheet.seed,
         most_sheets=MAX_SHEETS if one_each or not sheet.fill else 1,
         fixed=tuple(fixed),
-        step_mm=PANEL_STEP_MM if sheet.ends_free and not fixed else None,
+        step_mm=PANEL_STEP_MM if shorter else None,
+        panels=PanelRoom(sheet) if shorter else None,
     )
     found = nested(question)
     if found is None:
         return Layout(rows, question, waiting=True)
     # What is fixed comes first in what was found, and stands as it was set, not as it was written down.
     plan = plan_of(area, footprints, [*fixed, *found[len(fixed) :]], sheet.fill)
-    if rank(area, footprints, rows) < rank(area, footprints, plan):
+    if _cost(area, footprints, sheet, rows) < _cost(area, footprints, sheet, plan):
         return Layout(rows, question, rows_won=True)
     return Layout(plan, question)
+
+
+def _cost(
+    area: UsableArea, footprints: Sequence[Footprint], sheet: SheetRecipe, plan: SheetPlan
+) -> tuple[float, ...]:
+    """Less is better; of a roll's panels those that can be cut shorter, lower marks and all."""
+    if sheet.ends_free:
+        return *plan.cost, ended(sheet, area, footprints, plan).stock.height_mm
+    return rank(area, footprints, plan)
 
 
 def as_recipes(placements: Sequence[Placement]) -> tuple[PlacementRecipe, ...]:

@@ -17,7 +17,7 @@ import shapely
 from perisect.core import ENGINE_VERSION
 from perisect.core.sheet.clear import keep_clear
 from perisect.core.sheet.inflated import with_half_gap
-from perisect.core.sheet.nest_board import Board
+from perisect.core.sheet.nest_board import Board, Panels
 from perisect.core.sheet.nest_sheet import Effort, SheetSearch, in_proportion
 from perisect.core.sheet.nest_strip import LEAST_SECONDS, on_strip
 from perisect.core.sheet.placement import Placement, placed
@@ -64,7 +64,9 @@ class NestQuestion:
     most_sheets: int
     fixed: tuple[Placement, ...] = ()
     step_mm: float | None = None
-    """Of a roll's panel, which is then cut shorter by as many of these as the nest leaves."""
+    """Of a roll's panel, which is then cut shorter by as many of these as the nest leaves,"""
+    panels: Panels | None = None
+    """and what it offers then."""
 
     @cached_property
     def key(self) -> str:
@@ -76,9 +78,15 @@ class NestQuestion:
             "wanted": None if self.wanted is None else dict(self.wanted),
             "how": [self.gap_mm, self.turns, self.seconds, self.seed, self.most_sheets]
             + ([] if self.step_mm is None else [self.step_mm]),
+            "shorter": self._half_a_panel(),
             "fixed": [[f.key, f.sheet, f.rotation_deg, f.x_mm, f.y_mm] for f in self.fixed],
         }
         return hashlib.sha256(json.dumps(facts, sort_keys=True).encode()).hexdigest()
+
+    def _half_a_panel(self) -> str | None:
+        """Where its marks stand follows from what sets those of others."""
+        half = None if self.panels is None else self.panels(self.area.stock.height_mm // 2)
+        return None if half is None else shapely.to_wkt(half.polygon, rounding_precision=4)
 
 
 def nest(
@@ -127,8 +135,8 @@ class _Search:
         self.areas = {key: float(shape.area) for key, shape in self.inflated.items()}
         self.sheet_mm2 = question.area.polygon.area
         self.end = time.monotonic() + question.seconds
-        half, angles, roll = question.gap_mm / 2, ANGLES[question.turns], question.step_mm is not None
-        self.board = Board(question.area, self.inflated, half, angles, roll)
+        half, angles = question.gap_mm / 2, ANGLES[question.turns]
+        self.board = Board(question.area, self.inflated, half, angles, question.panels)
         self.transforms = int(question.seconds * CELLS_PER_S / (self.board.cells + MORE_CELLS))
         """That each search may still take."""
 
@@ -176,7 +184,11 @@ class _Search:
         end = time.monotonic() + share * max(0.0, self.end - time.monotonic())
         steps = int(self.transforms * share)
         self.transforms -= steps
-        board = self.board.round([placed(self.inflated[p.key], p) for p in fixed])
+        # Panels are all of one length: only an order that the first one takes makes it shorter.
+        step_mm = question.step_mm if sheet == 0 and not fixed else None
+        board = self.board
+        if step_mm is None:
+            board = board.of_one_length([placed(self.inflated[p.key], p) for p in fixed])
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
         begun: list[list[Placement]] = [[] for _ in range(SEARCHES)]
         seconds = int((end - time.monotonic()) * STRIP_SHARE)
@@ -185,7 +197,7 @@ class _Search:
         ended = threading.Event()
         efforts = [Effort(steps, ended.is_set) for _ in range(SEARCHES)]
         searches = [
-            SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, question.step_mm)
+            SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
             for n, effort in enumerate(efforts)
         ]
         found = self._together(
@@ -198,7 +210,8 @@ class _Search:
         )
         best = max(range(SEARCHES), key=lambda n: (*found[n].worth, -n))
         laid = searches[best].placements(found[best])
-        clear = keep_clear(question.area, question.shapes, [*fixed, *laid], question.gap_mm)
+        area = board.area_of(found[best].panel_mm or board.height_mm) or question.area
+        clear = keep_clear(area, question.shapes, [*fixed, *laid], question.gap_mm)
         return [piece for piece in laid if piece in clear]
 
     def _pieces(self, left: Mapping[str, int], room_mm2: float) -> float:

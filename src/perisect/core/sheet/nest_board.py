@@ -1,7 +1,7 @@
 """A sheet and the turned pieces of a nest on a raster, where overlaps of a piece everywhere are one correlation."""
 
 import copy
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -23,6 +23,8 @@ MOST_KEPT = 200
 ROOT_HALF = 0.5**0.5
 
 Floats = NDArray[np.float32]
+Panels = Callable[[float], UsableArea | None]
+"""What a roll's panel of a length, mm, offers."""
 
 
 class Spot(NamedTuple):
@@ -55,7 +57,7 @@ class Board:
         shapes: pieces with half their gap, design mm.
         half_mm: half the gap.
         angles: turns that are tried, degrees clockwise.
-        lower_moves: of a panel that is cut shorter, what stands in its lower half stands as far from its end.
+        panels: what panels of other lengths offer, where it may be cut shorter; None where marks do not hold.
     """
 
     def __init__(
@@ -64,7 +66,7 @@ class Board:
         shapes: Mapping[str, shapely.Polygon],
         half_mm: float,
         angles: Sequence[float],
-        lower_moves: bool = False,
+        panels: Panels | None = None,
     ) -> None:
         self.angles = tuple(angles)
         self.left, self.top = area.left_mm - half_mm, area.top_mm - half_mm
@@ -74,7 +76,8 @@ class Board:
         self.size = int(self.height_mm / self.cell), int(self.width_mm / self.cell)
         self._padded = [fft.next_fast_len(n, True) for n in self.size]
         self._obstacles: list[shapely.Geometry] = list(_obstacles(area, half_mm))
-        self._lower_moves = lower_moves
+        self._area, self._half, self._panels = area, half_mm, panels
+        self._shorter: dict[float, list[shapely.Geometry]] = {}
         self._keep = len(shapes) * len(self.angles) <= MOST_KEPT
         self.turned = {key: [self._turn(key, shape, a) for a in self.angles] for key, shape in shapes.items()}
 
@@ -88,10 +91,10 @@ class Board:
         rows, columns = self.size
         return any(t.inside.shape[0] <= rows and t.inside.shape[1] <= columns for t in self.turned[key])
 
-    def round(self, standing: Sequence[shapely.Polygon]) -> "Board":
-        """The same sheet with pieces that keep their place, with half their gap, sheet mm."""
+    def of_one_length(self, standing: Sequence[shapely.Polygon] = ()) -> "Board":
+        """The same sheet as long as it is, with pieces that keep their place, with half their gap, sheet mm."""
         other = copy.copy(self)
-        other._obstacles = [*self._obstacles, *standing]
+        other._panels, other._obstacles = None, [*self._obstacles, *standing]
         return other
 
     @property
@@ -103,14 +106,21 @@ class Board:
 
     def obstacles(self, length_mm: float) -> list[shapely.Geometry]:
         """What no piece with half its gap may overlap, sheet mm, where the sheet is so long."""
-        shorter = self.height_mm - length_mm
-        if not self._lower_moves or shorter <= 0:
-            return self._obstacles
-        middle = self.top + self.height_mm / 2
-        return [
-            shapely.transform(each, lambda xy: xy - (0.0, shorter)) if each.centroid.y > middle else each
-            for each in self._obstacles
-        ]
+        if length_mm not in self._shorter:
+            shorter = self.area_of(length_mm)
+            if shorter is self._area:
+                return self._obstacles
+            everything = (self.left, self.top, self.left + self.width_mm, self.top + self.height_mm)
+            there = [shapely.box(*everything)] if shorter is None else list(_obstacles(shorter, self._half))
+            self._shorter[length_mm] = there
+        return self._shorter[length_mm]
+
+    def area_of(self, length_mm: float) -> UsableArea | None:
+        """What may be cut where the panel is shorter; of a sheet all of it. None where marks do not hold."""
+        by = self.height_mm - length_mm
+        return (
+            self._area if self._panels is None or by <= 0 else self._panels(self._area.stock.height_mm - by)
+        )
 
     def blocked(self, length_mm: float) -> Floats:
         """(rows, columns): how many cells deep a place is in what may not be overlapped; 0 where it is free."""

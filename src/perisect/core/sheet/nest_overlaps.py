@@ -13,7 +13,7 @@ from perisect.core.sheet.nest_board import Board, Floats, Spot
 
 MET = 0.5
 """Overlaps below this, in cells times their depth, are none."""
-HEAVIER, LIGHTER = (1.2, 0.8), 0.95
+HEAVIER, LIGHTER, HEAVIEST = (1.2, 0.8), 0.95, 1e5
 NEAR_LEAST = 0.02
 """Places that overlap so little more than the least are as good, and one of them is drawn."""
 TURNS_TRIED = 8
@@ -111,7 +111,8 @@ class Overlaps:
         most = float(self._met.max(initial=0.0))
         least, more = HEAVIER
         heavier = least + more * self._met / max(most, MET)
-        self._weights = np.maximum(1.0, self._weights * np.where(self._met > MET, heavier, LIGHTER))
+        weights = self._weights * np.where(self._met > MET, heavier, LIGHTER)
+        self._weights = np.clip(weights, 1.0, HEAVIEST)
 
     def _lay(self, spot: Spot, weight: float, on: Floats) -> None:
         """Add what a copy is to others that come to lie on it."""

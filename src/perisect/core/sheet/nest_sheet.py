@@ -19,8 +19,9 @@ LOOSE = 0.6
 """Overlaps in cells for each copy from which exact places are looked for."""
 AT_ONCE = 0.03
 """Of many copies, so many more are tried at a time."""
-SHORTER = 0.03, 0.004
-"""Share of its length by which a sheet is made shorter at first, and below which it is not tried."""
+SHORTER, MOST_FAILED = (0.03, 0.005), 6
+"""Share of its length by which a sheet is made shorter at first, and at last; and how often that may fail on end, from
+where all stand and afresh in turns."""
 
 
 class Effort:
@@ -55,11 +56,13 @@ class Found:
     """What they cover, with half their gaps."""
     length_mm: float = 0.0
     """How far they reach from the sheet's top."""
+    panel_mm: float = 0.0
+    """Of the sheet itself, where it may be cut shorter."""
 
     @property
-    def worth(self) -> tuple[float, float]:
+    def worth(self) -> tuple[float, float, float]:
         """More is better."""
-        return round(self.area_mm2, 3), -round(self.length_mm, 3)
+        return round(self.area_mm2, 3), -round(self.panel_mm, 3), -round(self.length_mm, 3)
 
 
 def in_proportion(left: Mapping[str, int], areas: Mapping[str, float], area_mm2: float) -> list[str]:
@@ -181,7 +184,13 @@ class SheetSearch:
         reach = max(s.bounds[3] + d[1] for s, d in zip(shapes, moved.tolist(), strict=True)) - board.top
         area = sum(self._areas[spot.key] for spot in copies)
         at = np.array([board.at(spot) for spot in copies]) + moved
-        self.best = Found(tuple((s.key, s.turn) for s in copies), at, area, float(reach))
+        self.best = Found(
+            tuple((s.key, s.turn) for s in copies),
+            at,
+            area,
+            float(reach),
+            0.0 if self._step_mm is None else length,
+        )
         return True
 
     def _box(self, length_mm: float) -> Box:
@@ -189,23 +198,33 @@ class SheetSearch:
         return board.left, board.top, board.left + board.width_mm, board.top + length_mm
 
     def _shorten(self, passes: int) -> None:
-        """Everything together towards the top, as long as there are steps left."""
+        """Everything together towards the top, as long as there are steps left and it helps."""
         self._together = True
-        length, share = self._shortest(), SHORTER[0]
-        while not self._effort.over and share >= SHORTER[1]:
+        length, share, failed = self._shortest(), SHORTER[0], 0
+        least = SHORTER[1] if self._step_mm is None else self._step_mm / length
+        while not self._effort.over and failed < MOST_FAILED:
             by = share * length
             if self._step_mm is not None:
                 by = max(1, round(by / self._step_mm)) * self._step_mm
             if by >= length:
                 break
-            self._overlaps.until(length - by)
-            self._again()
-            if self._separated(passes):
-                length = min(self._shortest(), length - by)
-            elif self._step_mm is not None and by <= self._step_mm:
-                break
+            if self._shorter(length - by, passes, fresh=failed % 2 == 1):
+                length, failed = min(self._shortest(), length - by), 0
+            elif share > least:
+                share = max(least, share / 2)
             else:
-                share /= 2
+                failed += 1
+
+    def _shorter(self, length_mm: float, passes: int, fresh: bool) -> bool:
+        """Whether all of them find room on so much, from where they stand or afresh."""
+        if self._board.area_of(length_mm) is None:
+            return False
+        self._overlaps.until(length_mm)
+        if fresh:
+            self._overlaps.scatter([key for key, _ in self.best.copies])
+            return self._separated(FRESH * passes)
+        self._again()
+        return self._separated(passes)
 
     def _shortest(self) -> float:
         """Length that what was found needs as it stands; of a panel, by whole steps less than all of it."""

@@ -1,6 +1,7 @@
 """The area that a job's sheets offer; of a roll, panels as long as they have to be."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from math import ceil
 
 import shapely
@@ -20,6 +21,17 @@ NOWHERE = -1, -1
 """Sheets and missing pieces where there is no room, or none for marks."""
 EDGE_MM = 1e-3
 """A piece may touch the edge."""
+
+
+@dataclass(frozen=True)
+class PanelRoom:
+    """Where stickers may stand on a roll's panel of a length, mm; None where its marks do not hold."""
+
+    sheet: SheetRecipe
+
+    def __call__(self, length_mm: float) -> UsableArea | None:
+        panel = _area(self.sheet, length_mm)
+        return area_inside_perimeter(panel, self.sheet) if marks_hold(panel) else None
 
 
 def area_of(sheet: SheetRecipe, footprints: list[Footprint]) -> UsableArea:
