@@ -31,6 +31,8 @@ USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
 MANY = 45
 """Pieces on a sheet from which a search begins with strips: they are had sooner than by one more after another."""
+TOO_MANY = 400
+"""Pieces from which strips take all of the time."""
 STRIP_SHARE, STRIP_FULL = 0.55, 0.8
 """Share of the time that strips then take; and of the room that what is asked of them covers."""
 SEARCHES = 2
@@ -168,11 +170,17 @@ class _Search:
         rest = {key: left[key] - sum(p.key == key for p in laid) for key in left}
         by_size = sorted(rest, key=lambda key: (-self.areas[key], key))
         queue = [key for key in by_size for _ in range(max(0, rest[key]))]
-        if not queue:
+        if not queue or self.late():
             return laid
-        pockets = Pockets(question.area, question.shapes, question.gap_mm, question.turns)
+        pockets = self._empty.copy()
         pockets.occupy([placed(question.shapes[p.key], p) for p in (*fixed, *laid)])
         return laid + fill_pockets(pockets, queue, self.late)
+
+    @cached_property
+    def _empty(self) -> Pockets:
+        """The sheet with nothing on it: its raster is made once."""
+        question = self.question
+        return Pockets(question.area, question.shapes, question.gap_mm, question.turns)
 
     def _searched(self, left: Mapping[str, int], fixed: list[Placement], sheet: int) -> list[Placement]:
         """The better of searches from different seeds, every piece of it measured."""
@@ -191,28 +199,33 @@ class _Search:
             board = board.of_one_length([placed(self.inflated[p.key], p) for p in fixed])
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
         begun: list[list[Placement]] = [[] for _ in range(SEARCHES)]
-        seconds = int((end - time.monotonic()) * STRIP_SHARE)
-        if not fixed and seconds >= LEAST_SECONDS and self._pieces(fits, room) > MANY:
-            begun, steps = self._strips(fits, room, seconds, sheet, end), int(steps * (1 - STRIP_SHARE))
+        pieces = self._pieces(fits, room)
+        share = STRIP_SHARE if pieces < TOO_MANY else 1.0
+        seconds = int((end - time.monotonic()) * share)
+        if not fixed and seconds >= LEAST_SECONDS and pieces > MANY:
+            begun = self._strips(fits, room, seconds, sheet, end)
+            steps = int(steps * (1 - share))
         ended = threading.Event()
         efforts = [Effort(steps, ended.is_set) for _ in range(SEARCHES)]
         searches = [
             SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
             for n, effort in enumerate(efforts)
         ]
-        found = self._together(
-            [
-                partial(search.run, BEGIN_SHARE * room, start)
-                for search, start in zip(searches, begun, strict=True)
-            ],
-            end,
-            ended,
-        )
+        guess = BEGIN_SHARE * room
+        jobs = [partial(search.run, guess, start) for search, start in zip(searches, begun, strict=True)]
+        found = self._together(jobs, end, ended)
         best = max(range(SEARCHES), key=lambda n: (*found[n].worth, -n))
-        laid = searches[best].placements(found[best])
         area = board.area_of(found[best].panel_mm or board.height_mm) or question.area
-        clear = keep_clear(area, question.shapes, [*fixed, *laid], question.gap_mm)
+        laid = self._clear(area, searches[best].placements(found[best]), fixed)
+        # A search that ran out of steps before it had mended a strip brings less than what of it stands free.
+        return max([laid, *(self._clear(question.area, start, fixed) for start in begun)], key=self._area)
+
+    def _clear(self, area: UsableArea, laid: list[Placement], fixed: list[Placement]) -> list[Placement]:
+        clear = keep_clear(area, self.question.shapes, [*fixed, *laid], self.question.gap_mm)
         return [piece for piece in laid if piece in clear]
+
+    def _area(self, laid: list[Placement]) -> float:
+        return sum(self.areas[piece.key] for piece in laid)
 
     def _pieces(self, left: Mapping[str, int], room_mm2: float) -> float:
         """About how many pieces one sheet takes."""

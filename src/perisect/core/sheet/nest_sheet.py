@@ -15,6 +15,8 @@ from perisect.core.sheet.settle import Box, settle
 PASSES, AT_START, FRESH = 60, 20, 5
 """That one attempt takes at first, and one with the number it begins with; so many times as many of one that begins
 afresh. Each time all designs have failed, a quarter more."""
+MOST_TRIED = 8
+"""Designs of which one more is tried before it is given up for a time."""
 LOOSE = 0.6
 """Overlaps in cells for each copy from which exact places are looked for."""
 AT_ONCE = 0.03
@@ -33,7 +35,7 @@ class Effort:
     """
 
     def __init__(self, transforms: int, stopping: Callable[[], bool]) -> None:
-        self.left, self._stopping = transforms, stopping
+        self.left, self.stopping = transforms, stopping
 
     def spend(self, transforms: int = 1) -> bool:
         """Take some; True when there are none."""
@@ -43,7 +45,7 @@ class Effort:
     @property
     def over(self) -> bool:
         """Whether there are none."""
-        return self.left < 0 or self._stopping()
+        return self.left < 0 or self.stopping()
 
 
 @dataclass(frozen=True)
@@ -66,10 +68,16 @@ class Found:
 
 
 def in_proportion(left: Mapping[str, int], areas: Mapping[str, float], area_mm2: float) -> list[str]:
-    """Of what may be taken, in proportion, pieces of so much area; of each design one at least."""
+    """Of what may be taken, in proportion, pieces of so much area: those first of which a whole one is due."""
     total = sum(areas[key] * count for key, count in left.items())
     share = min(1.0, area_mm2 / max(total, 1e-9))
-    return [key for key, count in left.items() for _ in range(max(1, round(count * share)) if count else 0)]
+    some = {key: int(count * share) for key, count in left.items()}
+    room = area_mm2 - sum(areas[key] * count for key, count in some.items())
+    for key in sorted(left, key=lambda key: (some[key] - left[key] * share, key)):
+        if some[key] < left[key] and room > 0:
+            some[key] += 1
+            room -= areas[key]
+    return [key for key, count in some.items() for _ in range(count)]
 
 
 class SheetSearch:
@@ -140,7 +148,9 @@ class SheetSearch:
         """Designs of which one more may be taken, those that are furthest behind first."""
         taken = Counter(key for key, _ in self.best.copies)
         more = [key for key, count in self._left.items() if count > taken[key]]
-        return sorted(more, key=lambda key: (taken[key] / self._left[key], -self._areas[key], key))
+        more.sort(key=lambda key: (taken[key] / self._left[key], -self._areas[key], key))
+        # Of a hundred pictures that are each another some of every size.
+        return more if len(more) <= MOST_TRIED else more[:: -(-len(more) // MOST_TRIED)]
 
     def _add(self, key: str, count: int, passes: int, fresh: bool) -> bool:
         """Whether so many more of a design (fewer where no more are wanted) find room beside those that stand, or
@@ -178,7 +188,8 @@ class SheetSearch:
         copies, board, length = self._overlaps.copies, self._board, self._overlaps.length_mm
         self._effort.spend(4 * len(copies))
         shapes = [board.shape(spot) for spot in copies]
-        moved = settle(shapes, board.obstacles(length), self._box(length), self._together)
+        obstacles, over = board.obstacles(length), self._effort.stopping
+        moved = settle(shapes, obstacles, self._box(length), self._together, over)
         if moved is None:
             return False
         reach = max(s.bounds[3] + d[1] for s, d in zip(shapes, moved.tolist(), strict=True)) - board.top

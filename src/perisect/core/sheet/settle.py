@@ -5,7 +5,7 @@ for each, and copies move as little as keeps them all (Li and Milenkovic, 1995).
 within a few micrometres of touching at most.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +16,10 @@ STEP_MM = 0.7
 REACH_MM = 2 * STEP_MM * 2**0.5
 SPACING_MM, CLOSE_MM = 2.0, 0.4
 """From point to point along an outline; and where two outlines cross each other between such points."""
+MOST_OF_A_PAIR, LEAST_OF_A_PAIR, MOST_OF_ALL = 60, 6, 2_000
+"""Near places of a pair that are looked at; of hundreds of shapes fewer, so that a program is not larger."""
+SECONDS = 3.0
+"""For one program, which takes hundredths of one; a huge one is given up."""
 TOUCHING_MM = 0.004
 MARGIN_MM = 0.001
 ROUNDS = 8
@@ -39,7 +43,11 @@ class _Contacts:
 
 
 def settle(
-    shapes: Sequence[shapely.Polygon], obstacles: Sequence[shapely.Geometry], box: Box, press: bool = False
+    shapes: Sequence[shapely.Polygon],
+    obstacles: Sequence[shapely.Geometry],
+    box: Box,
+    press: bool = False,
+    stopping: Callable[[], bool] = lambda: False,
 ) -> Floats | None:
     """(n, 2) by how much each of (n,) shapes has to move so that none overlaps another or an obstacle, and each is
     in the box; None when that is not found.
@@ -70,6 +78,8 @@ def settle(
             if stuck == MOST_STUCK:
                 return None
             least = min(least, worst)
+        if stopping():
+            return found
         step = _moves(contacts, bounds, box, press)
         if step is None:
             return found
@@ -107,7 +117,18 @@ def _contacts(
     sign = np.where(within, -1.0, 1.0)
     told = (length > 1e-9) & (length <= REACH_MM)
     out = way[told] / length[told, None] * sign[told, None]
-    return _Contacts(first[told], near[told], out, (length * sign)[told])
+    most = max(LEAST_OF_A_PAIR, min(MOST_OF_A_PAIR, MOST_OF_ALL // len(there)))
+    return _nearest(_Contacts(first[told], near[told], out, (length * sign)[told]), most)
+
+
+def _nearest(contacts: _Contacts, most: int) -> _Contacts:
+    """Of each pair the places where it is nearest: outlines of thousands of nodes have more than count."""
+    order = np.lexsort((contacts.apart_mm, contacts.second, contacts.first))
+    first, second = contacts.first[order], contacts.second[order]
+    begins = np.flatnonzero(np.r_[True, (np.diff(first) != 0) | (np.diff(second) != 0)])
+    rank = np.arange(len(order)) - np.repeat(begins, np.diff(np.r_[begins, len(order)]))
+    kept = order[rank < most]
+    return _Contacts(contacts.first[kept], contacts.second[kept], contacts.out[kept], contacts.apart_mm[kept])
 
 
 def _moves(contacts: _Contacts, bounds: Floats, box: Box, press: bool) -> Floats | None:
@@ -156,7 +177,8 @@ def _moves(contacts: _Contacts, bounds: Floats, box: Box, press: bool) -> Floats
     if press:
         limits, cost = np.r_[limits, [(-np.inf, np.inf)]], np.r_[cost * PRESSED, 1.0]
     # Sparse matrices are taken, though the stubs do not know it.
-    solved = linprog(cost, A_ub=matrix, b_ub=most, bounds=limits, method="highs-ds")  # type: ignore[call-overload]
+    told = {"time_limit": SECONDS}
+    solved = linprog(cost, matrix, most, bounds=limits, method="highs-ds", options=told)  # type: ignore[call-overload]
     if solved.status != 0:
         return None
     return np.asarray(solved.x[: 2 * count] - solved.x[2 * count : 4 * count]).reshape(count, 2)
