@@ -200,11 +200,11 @@ class _Search:
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
         begun: list[list[Placement]] = [[] for _ in range(SEARCHES)]
         pieces = self._pieces(fits, room)
-        share = STRIP_SHARE if pieces < TOO_MANY else 1.0
-        seconds = int((end - time.monotonic()) * share)
+        of_it = STRIP_SHARE if pieces < TOO_MANY else 1.0
+        seconds = int((end - time.monotonic()) * of_it)
         if not fixed and seconds >= LEAST_SECONDS and pieces > MANY:
             begun = self._strips(fits, room, seconds, sheet, end)
-            steps = int(steps * (1 - share))
+            steps = int(steps * (1 - of_it))
         ended = threading.Event()
         efforts = [Effort(steps, ended.is_set) for _ in range(SEARCHES)]
         searches = [
