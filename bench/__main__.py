@@ -58,6 +58,7 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
     sheets.plans_in_time,
     sheets.nest_beside_rows,
     sheets.nests_beside_the_raw_packer,
+    sheets.nests_of_random_sets,
     sheets.layouts_that_hold,
     labels.thousand_labels,
     stockroom.ledger_under_kills,

@@ -8,7 +8,6 @@ from pathlib import Path
 
 import numpy as np
 import shapely
-import spyrrow
 from tests.core import layouts
 
 from bench.figure import Figure, seconds
@@ -19,9 +18,9 @@ from perisect.core.sheet import A4, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.footprints import one_shape
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.nest_strip import shortest_strip
 from perisect.core.sheet.placement import placed, pose
 from perisect.core.sheet.shelves import Item, best_pack
-from perisect.core.sheet.turns import ANGLES
 
 DEMO = Path("src/perisect/demo/artwork")
 GAP_MM = 2.0
@@ -56,11 +55,50 @@ def footprint(key: str, shape: shapely.Polygon, copies: int = 1) -> Footprint:
     return Footprint(key, right - left, bottom - top, left, top, right, bottom, shape.area, copies, shape)
 
 
+def random_sets() -> dict[str, dict[str, shapely.Polygon]]:
+    """Twenty sets of one to four pieces: stars, combs, crescents and blobs of any proportion, 20 to 80 mm."""
+    return {f"random {seed}": _random_set(np.random.default_rng(seed)) for seed in range(20)}
+
+
+def _random_set(rng: np.random.Generator) -> dict[str, shapely.Polygon]:
+    turn = np.sort(rng.uniform(0, 2 * np.pi, (4, 40)))
+    round_ = np.arange(40) * np.pi / 20
+    kinds = {
+        "star": np.where(np.arange(40) % 8 < 4, 1.0, rng.uniform(0.35, 0.7))[:, None]
+        * np.c_[np.cos(round_), np.sin(round_)],
+        "blob": rng.uniform(0.5, 1, 40)[:, None] * np.c_[np.cos(turn[1]), np.sin(turn[1])],
+    }
+    shapes = {name: shapely.Polygon(points).buffer(0) for name, points in kinds.items()}
+    shapes["crescent"] = (
+        shapely.Point(0, 0)
+        .buffer(1)
+        .difference(shapely.Point(rng.uniform(0.3, 0.9), 0).buffer(rng.uniform(0.6, 0.95)))
+    )
+    teeth = [shapely.box(n / 3, 0, n / 3 + 0.17, rng.uniform(0.4, 1)) for n in range(4)]
+    shapes["comb"] = shapely.union_all([shapely.box(0, 0, 1.17, 0.2), *teeth])
+    found = {}
+    for name in rng.permutation(list(shapes))[: rng.integers(1, 5)].tolist():
+        piece = max(shapely.get_parts(shapes[name]), key=lambda part: part.area)
+        left, top, right, bottom = piece.bounds
+        size = rng.uniform(20, 80) / max(right - left, bottom - top) * np.array([1, rng.uniform(0.5, 1)])
+        found[name] = shapely.transform(piece, lambda xy, size=size: xy * size)
+    return found
+
+
+def nests_of_random_sets() -> Iterator[Figure]:
+    """As below, of twenty sets that nobody chose."""
+    yield from _beside_the_raw_packer(random_sets())
+
+
 def nests_beside_the_raw_packer() -> Iterator[Figure]:
     """Used share of one A4 sheet, as ours minus the marks' share has to reach: the strip packer is given the same
     time and knows of no marks. And sheets for a hundred of each set."""
+    yield from _beside_the_raw_packer(sets())
+
+
+def _beside_the_raw_packer(chosen: dict[str, dict[str, shapely.Polygon]]) -> Iterator[Figure]:
     marks = 1 - AREA.polygon.area / ((AREA.right_mm - AREA.left_mm) * (AREA.bottom_mm - AREA.top_mm))
-    for name, shapes in sets().items():
+    for name, shapes in chosen.items():
         asked = NestQuestion(AREA, shapes, None, GAP_MM, "quarter", SECONDS, 1, 1)
         ours = _share(shapes, [piece.key for piece in nest(asked)])
         raw = _share(shapes, _raw(shapes, SECONDS))
@@ -99,33 +137,22 @@ def _raw(shapes: dict[str, shapely.Polygon], budget: int) -> list[str]:
     each = [max(1, round(0.62 * AREA.polygon.area / mean / len(grown)))] * 2
     best: list[str] = []
     for half in (1, 2):
+        asked = [(dict.fromkeys(grown, each[n]), ways[n][1], half + 2 * n) for n in (0, 1)]
         with ThreadPoolExecutor(2) as threads:
             strips = list(
-                threads.map(lambda n: _strip(grown, each[n], ways[n][1], budget // 2, half + 2 * n), (0, 1))  # noqa: B023
+                threads.map(
+                    lambda told: shortest_strip(grown, told[0], told[1], "quarter", budget // 2, told[2]),
+                    asked,
+                )
             )
         for n, strip in enumerate(strips):
+            if strip is None:
+                continue
             laid = [pose(p.id, p.rotation, *p.translation) for p in strip.placed_items]
             kept = [p.key for p in laid if placed(grown[p.key], p).bounds[2] <= ways[n][0]]
             best = max(best, kept, key=lambda keys: _share(shapes, keys))
             each[n] = max(1, round(each[n] * ways[n][0] / strip.width))
     return best
-
-
-def _strip(
-    shapes: dict[str, shapely.Polygon], each: int, height_mm: float, budget: int, seed: int
-) -> spyrrow.StripPackingSolution:
-    items = [
-        spyrrow.Item(key, [(x, y) for x, y in shape.exterior.coords[:-1]], each, list(ANGLES["quarter"]))
-        for key, shape in shapes.items()
-    ]
-    told = spyrrow.StripPackingConfig(
-        exploration_time=max(1, budget - 1),
-        compression_time=1,
-        total_computation_time=None,
-        num_workers=1,
-        seed=seed,
-    )
-    return spyrrow.StripPackingInstance("", height_mm, items).solve(told)
 
 
 def plans_in_time() -> Iterator[Figure]:

@@ -73,3 +73,12 @@ def test_designs_that_are_furthest_behind_come_next() -> None:
     laid = mine.run(10_000)
     assert Counter(key for key, _ in laid.copies) == {"s": 3, "t": 9}
     assert mine._next() == []
+
+
+def test_what_two_searches_share_is_never_prepared() -> None:
+    """Two threads that ask one prepared shape end the process."""
+    mine = search(600, {"s": 20})
+    mine.run(20_000)
+    obstacles = mine._board.obstacles(mine._board.height_mm)
+    assert len(obstacles) == 4
+    assert not shapely.is_prepared(obstacles).any()

@@ -94,7 +94,7 @@ class Board:
     def of_one_length(self, standing: Sequence[shapely.Polygon] = ()) -> "Board":
         """The same sheet as long as it is, with pieces that keep their place, with half their gap, sheet mm."""
         other = copy.copy(self)
-        other._panels, other._obstacles = None, [*self._obstacles, *standing]
+        other._panels, other._obstacles, other._shorter = None, [*self._obstacles, *standing], {}
         return other
 
     @property
@@ -105,11 +105,17 @@ class Board:
         return self.top + self.height_mm - min(tops, default=self.top + self.height_mm)
 
     def obstacles(self, length_mm: float) -> list[shapely.Geometry]:
-        """What no piece with half its gap may overlap, sheet mm, where the sheet is so long."""
+        """What no piece with half its gap may overlap, sheet mm, where the sheet is so long.
+
+        They are the caller's own: two threads that ask one prepared shape end the process.
+        """
+        return list(shapely.transform(self._there(length_mm), np.copy))
+
+    def _there(self, length_mm: float) -> list[shapely.Geometry]:
+        shorter = self.area_of(length_mm)
+        if shorter is self._area:
+            return self._obstacles
         if length_mm not in self._shorter:
-            shorter = self.area_of(length_mm)
-            if shorter is self._area:
-                return self._obstacles
             everything = (self.left, self.top, self.left + self.width_mm, self.top + self.height_mm)
             there = [shapely.box(*everything)] if shorter is None else list(_obstacles(shorter, self._half))
             self._shorter[length_mm] = there

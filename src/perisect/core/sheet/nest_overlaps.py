@@ -13,7 +13,7 @@ from perisect.core.sheet.nest_board import Board, Floats, Spot
 
 MET = 0.5
 """Overlaps below this, in cells times their depth, are none."""
-HEAVIER, LIGHTER, HEAVIEST = (1.2, 0.8), 0.95, 1e5
+HEAVIER, LIGHTER, HEAVIEST = (1.2, 0.8), 0.95, 1e3
 NEAR_LEAST = 0.02
 """Places that overlap so little more than the least are as good, and one of them is drawn."""
 TURNS_TRIED = 8

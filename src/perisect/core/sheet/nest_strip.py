@@ -37,12 +37,8 @@ def on_strip(
     width = area.right_mm - area.left_mm + 2 * half_mm
     height = area.bottom_mm - area.top_mm + 2 * half_mm
     length, high = (height, width) if across else (width, height)
-    items = [
-        spyrrow.Item(key, _points(shapes[key], across), count, list(ANGLES[turns]))
-        for key, count in demand.items()
-        if count > 0
-    ]
-    found = _shortest(spyrrow.StripPackingInstance("", high, items), seconds, seed, stopping)
+    turned = {key: _turned(shapes[key]) if across else shapes[key] for key in demand}
+    found = shortest_strip(turned, demand, high, turns, seconds, seed, stopping)
     laid = []
     for piece in found.placed_items if found is not None else []:
         x, y = (float(each) for each in piece.translation)
@@ -55,9 +51,22 @@ def on_strip(
     return [p for p, box in zip(laid, taken, strict=True) if (box[1] >= top if across else box[2] <= right)]
 
 
-def _shortest(
-    instance: spyrrow.StripPackingInstance, seconds: int, seed: int, stopping: Callable[[], bool]
+def shortest_strip(
+    shapes: Mapping[str, shapely.Polygon],
+    demand: Mapping[str, int],
+    height_mm: float,
+    turns: Turns,
+    seconds: int,
+    seed: int,
+    stopping: Callable[[], bool] = lambda: False,
 ) -> spyrrow.StripPackingSolution | None:
+    """The shortest strip of a height found in `seconds` (at least 2) or until `stopping`; None when none was."""
+    items = [
+        spyrrow.Item(key, _points(shapes[key]), count, list(ANGLES[turns]))
+        for key, count in demand.items()
+        if count > 0
+    ]
+    instance = spyrrow.StripPackingInstance("", height_mm, items)
     config = spyrrow.StripPackingConfig(
         exploration_time=max(1, seconds - 1),
         compression_time=1,
@@ -79,6 +88,10 @@ def _shortest(
     return best[-1] if best else found
 
 
-def _points(shape: shapely.Polygon, across: bool) -> list[tuple[float, float]]:
-    points = shapely.get_coordinates(shape.exterior)[:-1]
-    return [(-float(y), float(x)) if across else (float(x), float(y)) for x, y in points]
+def _turned(shape: shapely.Polygon) -> shapely.Polygon:
+    """A quarter round, as a sheet lies for a strip that runs down it."""
+    return shapely.transform(shape, lambda xy: xy[:, ::-1] * (-1, 1))
+
+
+def _points(shape: shapely.Polygon) -> list[tuple[float, float]]:
+    return [(float(x), float(y)) for x, y in shapely.get_coordinates(shape.exterior)[:-1]]
