@@ -11,6 +11,8 @@ import shapely
 from tests.core import layouts
 
 from bench.figure import Figure, seconds
+from bench.strips import shortest_strip
+from perisect import sandbox
 from perisect.core.artwork import decode
 from perisect.core.job import trace_artwork
 from perisect.core.lines import cut_lines
@@ -18,7 +20,6 @@ from perisect.core.sheet import A4, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.footprints import one_shape
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.nest import NestQuestion, nest
-from perisect.core.sheet.nest_strip import shortest_strip
 from perisect.core.sheet.placement import placed, pose
 from perisect.core.sheet.shelves import Item, best_pack
 
@@ -100,13 +101,13 @@ def _beside_the_raw_packer(chosen: dict[str, dict[str, shapely.Polygon]]) -> Ite
     marks = 1 - AREA.polygon.area / ((AREA.right_mm - AREA.left_mm) * (AREA.bottom_mm - AREA.top_mm))
     for name, shapes in chosen.items():
         asked = NestQuestion(AREA, shapes, None, GAP_MM, "quarter", SECONDS, 1, 1)
-        ours = _share(shapes, [piece.key for piece in nest(asked)])
+        ours = _share(shapes, [piece.key for piece in nest(asked, together=sandbox.beside)])
         raw = _share(shapes, _raw(shapes, SECONDS))
         yield Figure(f"share used, {name}", ours, raw, " ", "raw, no marks", None)
         yield Figure(f"  short of raw less marks, {name}", max(0.0, raw - marks - ours), 1.0, " ", "-", 0.0)
         wanted = dict.fromkeys(shapes, 100 // len(shapes))
         order = NestQuestion(AREA, shapes, wanted, GAP_MM, "quarter", SECONDS, 1, 60)
-        sheets = max(piece.sheet for piece in nest(order)) + 1
+        sheets = max(piece.sheet for piece in nest(order, together=sandbox.beside)) + 1
         per_sheet = Counter(_raw(shapes, SECONDS))
         needed = -(-100 // max(1, per_sheet.total()))
         yield Figure(f"  sheets for 100, {name}", sheets, needed, " ", "raw, no marks", needed)

@@ -168,22 +168,22 @@ def test_a_pocket_takes_what_just_fits_between_two_that_stand() -> None:
     assert pockets.put("bar") is None
 
 
-def searched(steps: int, seed: int, left: dict[str, int]) -> Found:
-    """One search of so many steps, whatever the clock says."""
+def searched(seconds: float, seed: int, left: dict[str, int]) -> Found:
+    """One search of so much effort, whatever the clock says."""
     shapes = {"l": with_half_gap(ell(60, 20), 2.0), "d": with_half_gap(disc(15), 2.0)}
     board = Board(AREA, shapes, 1.0, ANGLES["quarter"])
     areas = {key: shape.area for key, shape in shapes.items()}
-    return SheetSearch(board, left, areas, (seed,), Effort(steps, lambda: False)).run(20_000)
+    return SheetSearch(board, left, areas, (seed,), Effort(seconds, lambda: False)).run(20_000)
 
 
 def test_the_same_steps_find_the_same_on_any_machine() -> None:
     left = {"l": 14, "d": 14}
-    first, second, other = (searched(1500, seed, left) for seed in (3, 3, 4))
+    first, second, other = (searched(1.5, seed, left) for seed in (3, 3, 4))
     assert first.copies == second.copies
     assert np.allclose(first.at_mm, second.at_mm, atol=1e-6)
     assert not np.array_equal(first.at_mm, other.at_mm)
     # More steps never find less.
-    assert searched(3000, 3, left).area_mm2 >= first.area_mm2
+    assert searched(3.0, 3, left).area_mm2 >= first.area_mm2
 
 
 def test_what_is_left_of_a_sheet_is_in_one_piece_below() -> None:

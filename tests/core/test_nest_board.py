@@ -8,7 +8,7 @@ import shapely
 from shapely import affinity
 
 from perisect.core.sheet import A4, UsableArea, usable_area
-from perisect.core.sheet.nest_board import Board, Spot
+from perisect.core.sheet.nest_board import Board, Spot, _missed
 from perisect.core.sheet.nest_overlaps import Overlaps
 
 AREA = usable_area(A4)
@@ -16,7 +16,7 @@ SQUARE = shapely.box(0, 0, 20, 20)
 
 
 def overlaps_on(board: Board, seed: int = 1) -> Overlaps:
-    return Overlaps(board, np.random.default_rng(seed), lambda: False)
+    return Overlaps(board, np.random.default_rng(seed), lambda _: False)
 
 
 def test_overlaps_are_cells_times_their_depth() -> None:
@@ -150,3 +150,14 @@ def test_cells_suit_the_pieces_and_the_sheet() -> None:
     board = Board(roll, {"s": small}, 1.0, (0.0,))
     assert board.size[0] * board.size[1] <= 150_000
     assert not board.takes("s") or board.turned["s"][0].inside.any()
+
+
+def test_cells_end_where_straight_sides_do() -> None:
+    board = Board(AREA, {"s": shapely.box(0, 0, 31.5, 63)}, 1.0, (0.0, 90.0))
+    assert 31.5 / board.cell == pytest.approx(round(31.5 / board.cell), abs=1e-6)
+    # 10 mm at cells of 3: a side is 1 mm too far in, on two sides each way, and counts threefold; at 2.6 it is 0.4
+    # too far out.
+    told = _missed(shapely.box(0, 0, 10, 10), np.array([3.0, 2.5, 2.6]))
+    assert told == pytest.approx([4 * 3 * 1 * 10, 0, 4 * 0.4 * 10])
+    # What is straight nowhere has any cell.
+    assert Board(AREA, {"d": shapely.Point(0, 0).buffer(31, 64)}, 1.0, (0.0,)).cell == pytest.approx(1.5)

@@ -4,7 +4,7 @@ import shapely
 
 from perisect.core.sheet import A4, Footprint, Placement, usable_area
 from perisect.core.sheet.layout import lay_out
-from perisect.core.sheet.nest import NestQuestion, _Search
+from perisect.core.sheet.nest import NestQuestion, _Search, in_threads
 from perisect.core.sheet.recipe import SheetRecipe
 
 AREA = usable_area(A4)
@@ -26,7 +26,7 @@ def test_sheets_that_are_each_another_get_as_many_steps_and_one_that_is_repeated
     def share(wanted: dict[str, int]) -> float:
         shapes = dict.fromkeys(wanted, SQUARE)
         question = NestQuestion(AREA, shapes, wanted, 2.0, "quarter", 8, 1, 60)
-        return _Search(question, str, bool).share_of_steps(wanted)
+        return _Search(question, str, bool, in_threads).share_of_steps(wanted)
 
     # 60 of 42 by 42 mm at 62 of a hundred of the area: three or four sheets.
     assert share({f"s{n}": 1 for n in range(60)}) in (1 / 3, 1 / 4)

@@ -6,21 +6,21 @@ import pytest
 import shapely
 
 from perisect.core.sheet import A4, usable_area
-from perisect.core.sheet.clear import keep_clear
 from perisect.core.sheet.inflated import with_half_gap
 from perisect.core.sheet.nest_board import Board
 from perisect.core.sheet.nest_sheet import Effort, SheetSearch, in_proportion
-from perisect.core.sheet.placement import pose
 
 AREA = usable_area(A4)
 SQUARE = shapely.box(0, 0, 30, 30)
 
 
-def search(steps: int, left: dict[str, int], shapes: dict[str, shapely.Polygon] | None = None) -> SheetSearch:
+def search(
+    seconds: float, left: dict[str, int], shapes: dict[str, shapely.Polygon] | None = None
+) -> SheetSearch:
     grown = {key: with_half_gap(shape, 2.0) for key, shape in (shapes or {"s": SQUARE}).items()}
     board = Board(AREA, grown, 1.0, (0.0, 90.0))
     areas = {key: float(shape.area) for key, shape in grown.items()}
-    return SheetSearch(board, left, areas, (1,), Effort(steps, lambda: False))
+    return SheetSearch(board, left, areas, (1,), Effort(seconds, lambda: False))
 
 
 def test_pieces_are_taken_in_proportion_to_what_is_wanted() -> None:
@@ -37,47 +37,35 @@ def test_pieces_are_taken_in_proportion_to_what_is_wanted() -> None:
 
 def test_a_search_ends_after_its_steps_or_when_it_is_told_to() -> None:
     effort = Effort(3, lambda: False)
-    assert [effort.spend() for _ in range(4)] == [False, False, False, True]
+    assert [effort.spend(1) for _ in range(4)] == [False, False, False, True]
     stopped = Effort(100, lambda: True)
     assert stopped.over
-    assert stopped.spend()
+    assert stopped.spend(1)
     spent = search(0, {"s": 4})
     assert spent.run(10_000).copies == ()
-
-
-def test_what_a_strip_laid_on_a_mark_is_moved_off_it() -> None:
-    # Three in a row from the very corner, where a mark stands, and one on top of another.
-    begun = [pose("s", 0, AREA.left_mm + 32 * n, AREA.top_mm) for n in range(3)]
-    begun.append(pose("s", 90, AREA.left_mm + 128, AREA.top_mm + 60))
-    begun.append(pose("s", 0, AREA.left_mm + 105, AREA.top_mm + 66))
-    assert len(keep_clear(AREA, {"s": SQUARE}, begun, 2.0)) < 5
-    mended = search(4000, {"s": 5})
-    laid = mended.placements(mended.run(0.0, begun))
-    assert len(laid) == 5
-    assert len(keep_clear(AREA, {"s": SQUARE}, laid, 2.0)) == 5
 
 
 @pytest.mark.slow
 def test_a_sheet_of_squares_holds_as_many_as_rows() -> None:
     # 198 by 282 mm hold six by eight squares of 32 less a gap, but for the four in whose corners marks stand:
     # these are 10.5 mm deep, and six of 32 mm leave 8 mm of the width.
-    full = search(60_000, {"s": 60}).run(0.5 * 198 * 282)
+    full = search(20, {"s": 60}).run(0.5 * 198 * 282)
     assert 40 <= len(full.copies) <= 48
     assert full.area_mm2 == pytest.approx(len(full.copies) * with_half_gap(SQUARE, 2.0).area)
 
 
 def test_designs_that_are_furthest_behind_come_next() -> None:
     shapes = {"s": SQUARE, "t": shapely.box(0, 0, 20, 20)}
-    mine = search(3000, {"s": 3, "t": 9}, shapes)
-    assert mine._next() == ["s", "t"]  # the larger one, while there is none of either
+    mine = search(2, {"s": 3, "t": 9}, shapes)
+    assert mine._next([]) == ["s", "t"]  # the larger one, while there is none of either
     laid = mine.run(10_000)
     assert Counter(key for key, _ in laid.copies) == {"s": 3, "t": 9}
-    assert mine._next() == []
+    assert mine._next(key for key, _ in laid.copies) == []
 
 
 def test_what_two_searches_share_is_never_prepared() -> None:
     """Two threads that ask one prepared shape end the process."""
-    mine = search(600, {"s": 20})
+    mine = search(0.5, {"s": 20})
     mine.run(20_000)
     obstacles = mine._board.obstacles(mine._board.height_mm)
     assert len(obstacles) == 4

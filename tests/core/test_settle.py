@@ -32,14 +32,14 @@ def deepest(a: shapely.Geometry, b: shapely.Geometry) -> float:
 
 
 def test_what_stands_free_stays() -> None:
-    by = settle([square(0, 0), square(10.5, 0)], [], BOX)
+    by = settle([square(0, 0), square(10.5, 0)], [], BOX).moved
     assert by is not None
     assert not by.any()
 
 
 def test_two_that_overlap_by_half_a_millimetre_come_apart_by_it() -> None:
     shapes = [square(50, 50), square(59.5, 50)]
-    by = settle(shapes, [], BOX)
+    by = settle(shapes, [], BOX).moved
     assert by is not None
     one, other = moved(shapes, by)
     assert other.bounds[0] - one.bounds[2] >= -TOUCHING_MM
@@ -49,25 +49,25 @@ def test_two_that_overlap_by_half_a_millimetre_come_apart_by_it() -> None:
 
 def test_where_there_is_no_room_nothing_is_found() -> None:
     # Three of 10 mm in 29.
-    assert settle([square(0, 0), square(9.5, 0), square(19, 0)], [], (0, 0, 29, 10)) is None
+    assert settle([square(0, 0), square(9.5, 0), square(19, 0)], [], (0, 0, 29, 10)).moved is None
     # A hair more than 30 will do.
-    by = settle([square(0, 0), square(9.6, 0), square(19.2, 0)], [], (0, 0, 30.01, 10))
+    by = settle([square(0, 0), square(9.6, 0), square(19.2, 0)], [], (0, 0, 30.01, 10)).moved
     assert by is not None
     assert by[:, 0] == pytest.approx([0, 0.4, 0.8], abs=0.015)
 
 
 def test_what_stands_in_the_way_stays_where_it_is() -> None:
-    (by,) = settle([square(0, 19.4)], [shapely.box(-5, 0, 15, 20)], BOX)  # type: ignore[misc]
+    (by,) = settle([square(0, 19.4)], [shapely.box(-5, 0, 15, 20)], BOX).moved  # type: ignore[misc]
     assert by == pytest.approx((0, 0.6), abs=0.02)
     # Between two of them that are 10.2 mm apart.
     walls = [shapely.box(0, 0, 20, 200), shapely.box(30.2, 0, 50, 200)]
-    (by,) = settle([square(20.5, 60)], walls, BOX)  # type: ignore[misc]
+    (by,) = settle([square(20.5, 60)], walls, BOX).moved  # type: ignore[misc]
     assert 20 - 0.01 <= 20.5 + by[0] <= 20.2 + 0.01
 
 
 def test_pressed_a_column_is_as_long_as_its_pieces() -> None:
     shapes = [square(0, 1.0), square(0, 11.7), square(0, 22.4)]
-    by = settle(shapes, [], (0, 0, 10, 200), press=True)
+    by = settle(shapes, [], (0, 0, 10, 200), press=True).moved
     assert by is not None
     there = moved(shapes, by)
     assert there[-1].bounds[3] == pytest.approx(30, abs=0.05)
@@ -92,7 +92,7 @@ def test_stars_bars_and_discs_that_overlap_a_little_are_apart_for_every_pair() -
     found = 0
     for seed in range(10):
         shapes = a_heap(seed, in_the_way)
-        by = settle(shapes, [in_the_way], (0, 0, 134, 134))
+        by = settle(shapes, [in_the_way], (0, 0, 134, 134)).moved
         if by is None:  # two tips may be crossed like scissors
             continue
         found += 1
@@ -105,4 +105,15 @@ def test_stars_bars_and_discs_that_overlap_a_little_are_apart_for_every_pair() -
 
 
 def test_who_lies_on_another_as_a_whole_is_not_taken_for_free() -> None:
-    assert settle([square(50, 50, 30), square(60, 60, 4)], [], BOX) is None
+    assert settle([square(50, 50, 30), square(60, 60, 4)], [], BOX).moved is None
+
+
+def test_which_ones_do_not_come_apart_is_told() -> None:
+    # Three in room for two and a bit, and one that stands free.
+    shapes = [square(0, 0), square(6, 0), square(12, 0), square(0, 60)]
+    walls = [shapely.box(-10, -10, 200, 0), shapely.box(-10, 10, 200, 20), shapely.box(22, 0, 30, 10)]
+    found = settle(shapes, walls, BOX)
+    assert found.moved is None
+    assert found.overlapping
+    assert 3 not in found.overlapping
+    assert settle(shapes[:1], [], BOX).overlapping == ()

@@ -1,5 +1,6 @@
 """Strangers' bytes and long computation in processes of their own: one a piece of work, with limits, kept warm."""
 
+from perisect.sandbox.beside import beside
 from perisect.sandbox.call import call
 from perisect.sandbox.errors import Cancelled, TooBusy, WorkFailed
 from perisect.sandbox.reader import asked_to_stop, report
@@ -11,6 +12,7 @@ __all__ = [
     "Watch",
     "WorkFailed",
     "asked_to_stop",
+    "beside",
     "call",
     "report",
     "watched",

@@ -12,7 +12,7 @@ from perisect.store import artwork, nests
 
 
 def _search(_: bytes, question: NestQuestion) -> list[Placement]:
-    return nest(question, sandbox.report, sandbox.asked_to_stop)
+    return nest(question, sandbox.report, sandbox.asked_to_stop, sandbox.beside)
 
 
 def nested_plan(recipe: JobRecipe) -> Planned:

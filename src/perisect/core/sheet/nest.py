@@ -18,28 +18,22 @@ from perisect.core import ENGINE_VERSION
 from perisect.core.sheet.clear import keep_clear
 from perisect.core.sheet.inflated import with_half_gap
 from perisect.core.sheet.nest_board import Board, Panels
-from perisect.core.sheet.nest_sheet import Effort, SheetSearch, in_proportion
-from perisect.core.sheet.nest_strip import LEAST_SECONDS, on_strip
+from perisect.core.sheet.nest_sheet import Effort, Found, SheetSearch
 from perisect.core.sheet.placement import Placement, placed
 from perisect.core.sheet.pocket import Pockets, fill_pockets
 from perisect.core.sheet.turns import ANGLES, Turns
 from perisect.core.sheet.usable import UsableArea
 
 T = TypeVar("T")
+Stop = Callable[[], bool]
+Together = Callable[[Sequence[Callable[[Stop], T]], Stop], Sequence[T | None]]
+"""Has each of jobs done beside the others; each is handed what tells it to end, which is asked some ten times a second;
+None of one that brought nothing."""
 
 USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
-MANY = 45
-"""Pieces on a sheet from which a search begins with strips: they are had sooner than by one more after another."""
-TOO_MANY = 400
-"""Pieces from which strips take all of the time."""
-STRIP_SHARE, STRIP_FULL = 0.55, 0.8
-"""Share of the time that strips then take; and of the room that what is asked of them covers."""
 SEARCHES = 2
 """Searches of a sheet from different seeds, beside each other; the better one stands."""
-CELLS_PER_S, MORE_CELLS = 40e6, 8e3
-"""Cells of transforms that one search takes in a second of its time, and what a transform costs beside its own: so many
-that a machine with two free cores is done within the time. What is found then follows from the question alone."""
 BEGIN_SHARE = 0.5
 """Share of a sheet with which a search begins: pieces of so much hardly ever fail to find room."""
 GRACE_S = 1.5
@@ -92,7 +86,10 @@ class NestQuestion:
 
 
 def nest(
-    question: NestQuestion, progress: Progress = lambda _: None, stopping: Callable[[], bool] = lambda: False
+    question: NestQuestion,
+    progress: Progress = lambda _: None,
+    stopping: Stop = lambda: False,
+    together: Together[Found] | None = None,
 ) -> list[Placement]:
     """Nest by as many steps as go into the question's time; when it is up before, or on `stopping`, the best so far
     stands.
@@ -101,10 +98,11 @@ def nest(
 
     Args:
         progress: hears how far the search is, about every second.
+        together: how searches run beside each other; in threads when it is not told, which takes longer.
     """
     if question.area.polygon.is_empty:
         return []
-    search = _Search(question, progress, stopping)
+    search = _Search(question, progress, stopping, together or in_threads)
     nested = list(question.fixed)
     left = Counter(search.demand())
     left.subtract(Counter(piece.key for piece in question.fixed))
@@ -128,19 +126,33 @@ def nest(
     return nested
 
 
+def in_threads(jobs: Sequence[Callable[[Stop], T]], over: Stop) -> list[T]:
+    """Jobs beside each other in threads."""
+    ended = threading.Event()
+    with ThreadPoolExecutor(len(jobs)) as threads:
+        running = [threads.submit(job, ended.is_set) for job in jobs]
+        while wait(running, timeout=0.1).not_done:
+            if over():
+                ended.set()
+    return [job.result() for job in running]
+
+
 class _Search:
     """The search of one question."""
 
-    def __init__(self, question: NestQuestion, progress: Progress, stopping: Callable[[], bool]) -> None:
-        self.question, self.progress, self.stopping = question, progress, stopping
+    def __init__(
+        self, question: NestQuestion, progress: Progress, stopping: Stop, together: Together[Found]
+    ) -> None:
+        self.question, self.progress, self.stopping, self.together = question, progress, stopping, together
+        self.said: int | None = None
         self.inflated = {key: with_half_gap(shape, question.gap_mm) for key, shape in question.shapes.items()}
         self.areas = {key: float(shape.area) for key, shape in self.inflated.items()}
         self.sheet_mm2 = question.area.polygon.area
         self.end = time.monotonic() + question.seconds
         half, angles = question.gap_mm / 2, ANGLES[question.turns]
         self.board = Board(question.area, self.inflated, half, angles, question.panels)
-        self.transforms = int(question.seconds * CELLS_PER_S / (self.board.cells + MORE_CELLS))
-        """That each search may still take."""
+        self.effort_s = float(question.seconds)
+        """That each search may still take, by what its steps take on a usual machine."""
 
     def late(self) -> bool:
         """Whether the time is up, and a little more, or somebody wants what there is."""
@@ -190,83 +202,38 @@ class _Search:
             return []
         share = self.share_of_steps(left)
         end = time.monotonic() + share * max(0.0, self.end - time.monotonic())
-        steps = int(self.transforms * share)
-        self.transforms -= steps
+        steps = self.effort_s * share
+        self.effort_s -= steps
         # Panels are all of one length: only an order that the first one takes makes it shorter.
         step_mm = question.step_mm if sheet == 0 and not fixed else None
         board = self.board
         if step_mm is None:
             board = board.of_one_length([placed(self.inflated[p.key], p) for p in fixed])
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
-        begun: list[list[Placement]] = [[] for _ in range(SEARCHES)]
-        pieces = self._pieces(fits, room)
-        of_it = STRIP_SHARE if pieces < TOO_MANY else 1.0
-        seconds = int((end - time.monotonic()) * of_it)
-        if not fixed and seconds >= LEAST_SECONDS and pieces > MANY:
-            begun = self._strips(fits, room, seconds, sheet, end)
-            steps = int(steps * (1 - of_it))
-        ended = threading.Event()
-        efforts = [Effort(steps, ended.is_set) for _ in range(SEARCHES)]
-        searches = [
-            SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
-            for n, effort in enumerate(efforts)
-        ]
         guess = BEGIN_SHARE * room
-        jobs = [partial(search.run, guess, start) for search, start in zip(searches, begun, strict=True)]
-        found = self._together(jobs, end, ended)
-        best = max(range(SEARCHES), key=lambda n: (*found[n].worth, -n))
-        area = board.area_of(found[best].panel_mm or board.height_mm) or question.area
-        laid = self._clear(area, searches[best].placements(found[best]), fixed)
-        # A search that ran out of steps before it had mended a strip brings less than what of it stands free.
-        return max([laid, *(self._clear(question.area, start, fixed) for start in begun)], key=self._area)
+        # What the programs of exact places need is loaded once, not in each part.
+        import scipy.optimize  # noqa: F401
+
+        def one(n: int, ended: Stop) -> Found:
+            effort = Effort(steps, ended)
+            search = SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
+            return search.run(guess)
+
+        brought = self.together([partial(one, n) for n in range(SEARCHES)], partial(self._over, end))
+        best = max(
+            (found for found in brought if found is not None), key=lambda found: found.worth, default=Found()
+        )
+        area = board.area_of(best.panel_mm or board.height_mm) or question.area
+        return self._clear(area, best.placements(board), fixed)
 
     def _clear(self, area: UsableArea, laid: list[Placement], fixed: list[Placement]) -> list[Placement]:
         clear = keep_clear(area, self.question.shapes, [*fixed, *laid], self.question.gap_mm)
         return [piece for piece in laid if piece in clear]
 
-    def _area(self, laid: list[Placement]) -> float:
-        return sum(self.areas[piece.key] for piece in laid)
-
-    def _pieces(self, left: Mapping[str, int], room_mm2: float) -> float:
-        """About how many pieces one sheet takes."""
-        count = sum(left.values())
-        mean = sum(self.areas[key] * number for key, number in left.items()) / count
-        return min(count, USUAL_SHARE * room_mm2 / mean)
-
-    def _strips(
-        self, left: Mapping[str, int], room_mm2: float, seconds: int, sheet: int, end: float
-    ) -> list[list[Placement]]:
-        """Of many pieces those of a strip along the sheet and of one across it, to begin with."""
-        question = self.question
-        keys = in_proportion(left, self.areas, STRIP_FULL * room_mm2)
-        ended = threading.Event()
-        jobs = [
-            partial(
-                on_strip,
-                question.area,
-                self.inflated,
-                Counter(keys),
-                question.gap_mm / 2,
-                question.turns,
-                seconds,
-                question.seed + 7 * sheet + across,
-                bool(across),
-                ended.is_set,
-            )
-            for across in range(SEARCHES)
-        ]
-        return self._together(jobs, end, ended)
-
-    def _together(self, jobs: Sequence[Callable[[], T]], end: float, ended: threading.Event) -> list[T]:
-        """What each brings; they are told to end when the time is up or somebody wants what there is."""
-        with ThreadPoolExecutor(len(jobs)) as threads:
-            running = [threads.submit(job) for job in jobs]
-            said = None
-            while wait(running, timeout=0.1).not_done:
-                if self.stopping() or time.monotonic() > end:
-                    ended.set()
-                left_s = max(0, round(self.end - time.monotonic()))
-                if left_s != said:
-                    self.progress(f"Nesting, {left_s} of {self.question.seconds} s left")
-                    said = left_s
-        return [job.result() for job in running]
+    def _over(self, end: float) -> bool:
+        """Whether the time is up or somebody wants what there is; says how much is left."""
+        left_s = max(0, round(self.end - time.monotonic()))
+        if left_s != self.said:
+            self.progress(f"Nesting, {left_s} of {self.question.seconds} s left")
+            self.said = left_s
+        return self.stopping() or time.monotonic() > end

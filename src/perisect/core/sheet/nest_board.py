@@ -10,19 +10,25 @@ import shapely
 from numpy.typing import NDArray
 from scipy import fft, ndimage
 
+from perisect.core.sheet.nest_pairs import MOST_ENTRIES, Floats, Pairs, entries, exact
 from perisect.core.sheet.placement import Placement, placed, pose
 from perisect.core.sheet.usable import UsableArea
 
 CELL_MM = (0.5, 1.5)
 CELLS_ACROSS = 20
 """A cell is this part of the narrowest piece, within `CELL_MM`; the exact places are found afterwards."""
+FINER = np.linspace(1.0, 0.8, 21)
+"""Cells are made smaller so that straight sides end with one: a row of pieces that is free on the raster may not have
+its room otherwise."""
+STRAIGHT, OVERLAPPING = 1e-3, 3.0
+"""A side is straight that leaves a row by so little of its length; and a piece that is too small on the raster is so
+much worse than one too large."""
 MOST_CELLS = 150_000
 """Cells of a sheet; of a larger one they are larger."""
 MOST_KEPT = 200
 """Transforms of turned pieces that are kept, some 0.3 MB each; of more each is made when it is needed."""
 ROOT_HALF = 0.5**0.5
 
-Floats = NDArray[np.float32]
 Panels = Callable[[float], UsableArea | None]
 """What a roll's panel of a length, mm, offers."""
 
@@ -47,6 +53,11 @@ class Turned:
     inside: Floats
     depth: Floats
     spectrum: NDArray[np.complex64] | None
+
+    @property
+    def high_mm(self) -> float:
+        """Of its box."""
+        return float(self.shape.bounds[3])
 
 
 class Board:
@@ -80,6 +91,14 @@ class Board:
         self._shorter: dict[float, list[shapely.Geometry]] = {}
         self._keep = len(shapes) * len(self.angles) <= MOST_KEPT
         self.turned = {key: [self._turn(key, shape, a) for a in self.angles] for key, shape in shapes.items()}
+        every = [turned for turns in self.turned.values() for turned in turns]
+        inside = [turned.inside for turned in every]
+        self.pairs = (
+            Pairs(inside, [t.depth for t in every], self.size[1])
+            if every and entries(inside, self.size[1]) <= MOST_ENTRIES
+            else None
+        )
+        """Of all turned pieces, in their order; None where they are too many."""
 
     @property
     def cells(self) -> int:
@@ -153,12 +172,17 @@ class Board:
 
     def met(self, field: NDArray[np.complex64], key: str, turn: int) -> Floats:
         """What a turned piece overlaps of a field, for each cell its box may begin in; empty when it never fits."""
-        piece = self.turned[key][turn]
-        rows, columns = (n - m + 1 for n, m in zip(self.size, piece.inside.shape, strict=True))
-        if rows <= 0 or columns <= 0:
+        rows, columns = self.free(key, turn)
+        if not rows or not columns:
             return np.zeros((0, 0), np.float32)
+        piece = self.turned[key][turn]
         own = self._spectrum(piece.inside) if piece.spectrum is None else piece.spectrum
         return np.asarray(fft.irfft2(field * own, self._padded))[:rows, :columns]
+
+    def free(self, key: str, turn: int) -> tuple[int, int]:
+        """Rows and columns in which the box of a turned piece may begin; none where it never fits."""
+        rows, columns = self.turned[key][turn].inside.shape
+        return max(0, self.size[0] - rows + 1), max(0, self.size[1] - columns + 1)
 
     def shape(self, spot: Spot) -> shapely.Polygon:
         """A copy with half its gap, sheet mm."""
@@ -176,13 +200,6 @@ class Board:
         most_x, most_y = self.size[1] - columns, self.size[0] - rows
         return Spot(key, turn, min(max(x, 0), max(0, most_x)), min(max(y, 0), max(0, most_y)))
 
-    def nearest(self, piece: Placement) -> Spot:
-        """Where a piece lies that has one of the turns, on the raster."""
-        off = [abs((piece.rotation_deg - angle + 180) % 360 - 180) for angle in self.angles]
-        turn = int(np.argmin(off))
-        left, top = self.turned[piece.key][turn].from_mm
-        return self.spot(piece.key, turn, (piece.x_mm + left, piece.y_mm + top))
-
     def placement(self, key: str, turn: int, at: Sequence[float]) -> Placement:
         """A turned piece whose box begins there, sheet mm."""
         piece = self.turned[key][turn]
@@ -192,7 +209,9 @@ class Board:
         boxes = np.array([shape.bounds for shape in shapes.values()])
         narrow = float((boxes[:, 2:] - boxes[:, :2]).min(initial=1e9))
         least = (self.width_mm * self.height_mm / MOST_CELLS) ** 0.5
-        return max(least, float(np.clip(narrow / CELLS_ACROSS, *CELL_MM)))
+        usual = max(least, float(np.clip(narrow / CELLS_ACROSS, *CELL_MM)))
+        tried = np.maximum(usual * FINER, least)
+        return float(tried[np.argmin(sum(_missed(shape, tried) for shape in shapes.values()))])
 
     def _turn(self, key: str, shape: shapely.Polygon, angle: float) -> Turned:
         laid = pose(key, angle, 0.0, 0.0)
@@ -208,10 +227,27 @@ class Board:
         picture = inside.astype(np.float32)
         fits = rows <= self.size[0] and columns <= self.size[1]
         own = self._spectrum(picture) if self._keep and fits else None
-        return Turned(laid, turned, (left, top), picture, depth.astype(np.float32), own)
+        return Turned(laid, turned, (left, top), picture, exact(depth.astype(np.float32)), own)
 
     def _spectrum(self, picture: Floats) -> NDArray[np.complex64]:
         return np.asarray(np.conj(fft.rfft2(picture, self._padded)))
+
+
+def _missed(shape: shapely.Polygon, cells: NDArray[np.float64]) -> NDArray[np.float64]:
+    """By how much straight sides, turned by quarters, are off their place on a raster, for each size of its cells, mm
+    times their length; where they would overlap that counts for more."""
+    points = shapely.get_coordinates(shapely.normalize(shape).exterior)
+    way = np.diff(points, axis=0)
+    missed = np.zeros(len(cells))
+    for axis in (0, 1):
+        # The way round is clockwise: what is outside lies to its left.
+        along = np.where(np.abs(way[:, axis]) < STRAIGHT * np.abs(way[:, 1 - axis]), way[:, 1 - axis], 0.0)
+        side = np.sign(along) * (1 if axis else -1)
+        begin, end = points[:, axis].min(), points[:, axis].max()
+        for at, outward in ((points[:-1, axis] - begin, side), (end - points[:-1, axis], -side)):
+            off = (np.round(at / cells[:, None]) * cells[:, None] - at) * outward
+            missed += (np.where(off > 0, off, -OVERLAPPING * off) * np.abs(along)).sum(axis=1)
+    return missed
 
 
 def _obstacles(area: UsableArea, half_mm: float) -> list[shapely.Polygon]:

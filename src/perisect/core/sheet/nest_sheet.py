@@ -1,10 +1,11 @@
 """One sheet, filled: one more piece after another, and what is left of it pushed together."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from perisect.core.sheet.nest_board import Board
@@ -12,13 +13,19 @@ from perisect.core.sheet.nest_overlaps import MET, Overlaps
 from perisect.core.sheet.placement import Placement
 from perisect.core.sheet.settle import Box, settle
 
-PASSES, AT_START, FRESH = 60, 20, 5
+PASSES, AT_START, FRESH = 150, 20, 3
 """That one attempt takes at first, and one with the number it begins with; so many times as many of one that begins
 afresh. Each time all designs have failed, a quarter more."""
 MOST_TRIED = 8
 """Designs of which one more is tried before it is given up for a time."""
 LOOSE = 0.6
 """Overlaps in cells for each copy from which exact places are looked for."""
+SETTLE_S, CORNER_S = 2e-3, 50e-6
+"""What one copy takes of an attempt at exact places, on a usual machine, and each of its corners."""
+MOST_FREE = 2
+"""How often copies that are free on the raster, and exactly are not, are laid elsewhere in one attempt."""
+GROWING = 0.25
+"""Share of the effort after which exact places are looked for."""
 AT_ONCE = 0.03
 """Of many copies, so many more are tried at a time."""
 SHORTER, MOST_FAILED = (0.03, 0.005), 6
@@ -27,25 +34,25 @@ where all stand and afresh in turns."""
 
 
 class Effort:
-    """How many transforms a search may still take.
+    """What a search may still do, told by what it takes on a usual machine: the same on any.
 
     Args:
-        transforms: as many at most.
+        seconds: of that.
         stopping: whether it is to end now whatever is left.
     """
 
-    def __init__(self, transforms: int, stopping: Callable[[], bool]) -> None:
-        self.left, self.stopping = transforms, stopping
+    def __init__(self, seconds: float, stopping: Callable[[], bool]) -> None:
+        self.left_s, self.stopping = seconds, stopping
 
-    def spend(self, transforms: int = 1) -> bool:
-        """Take some; True when there are none."""
-        self.left -= transforms
+    def spend(self, seconds: float) -> bool:
+        """Do so much; True when nothing is left."""
+        self.left_s -= seconds
         return self.over
 
     @property
     def over(self) -> bool:
         """Whether there are none."""
-        return self.left < 0 or self.stopping()
+        return self.left_s < 0 or self.stopping()
 
 
 @dataclass(frozen=True)
@@ -60,6 +67,10 @@ class Found:
     """How far they reach from the sheet's top."""
     panel_mm: float = 0.0
     """Of the sheet itself, where it may be cut shorter."""
+
+    def placements(self, board: Board) -> list[Placement]:
+        """On the sheet."""
+        return [board.placement(*c, at) for c, at in zip(self.copies, self.at_mm.tolist(), strict=True)]
 
     @property
     def worth(self) -> tuple[float, float, float]:
@@ -101,21 +112,22 @@ class SheetSearch:
         self._board, self._left, self._areas, self._effort = board, left, areas, effort
         self._step_mm = shorten_by_mm
         self._overlaps = Overlaps(board, np.random.default_rng(seed), effort.spend)
+        self._stuck: tuple[int, ...] = ()
+        """Copies that exact places were not found for, when they were looked for last."""
         self._together = False
         """All are placed, and what is searched for is less length."""
         self.best = Found()
 
-    def run(self, guess_mm2: float, begun: Sequence[Placement] = ()) -> Found:
+    def run(self, guess_mm2: float) -> Found:
         """The best that is found.
 
         Args:
-            guess_mm2: it begins with pieces of so much area, or with
-            begun: pieces where they lie, which may overlap what stands on the sheet.
+            guess_mm2: it begins with pieces of so much area.
         """
-        self._start(guess_mm2, begun)
+        self._start(guess_mm2)
         fresh, passes, at_once = True, PASSES, max(1, round(AT_ONCE * len(self.best.copies)))
         while self.best.copies and not self._effort.over:
-            wanted = self._next()
+            wanted = self._next(key for key, _ in self.best.copies)
             if not wanted:
                 self._shorten(passes)
                 break
@@ -129,24 +141,47 @@ class SheetSearch:
             passes, fresh = passes + passes // 4, not fresh
         return self.best
 
-    def _start(self, guess_mm2: float, begun: Sequence[Placement]) -> None:
-        """With what is there, fewer where they do not come apart soon."""
-        if begun:
-            self._overlaps.begin([self._board.nearest(piece) for piece in begun])
-        else:
-            keys = in_proportion(self._left, self._areas, guess_mm2)
-            for key in sorted(keys, key=lambda key: (-self._areas[key], key)):
-                if not self._overlaps.add(key):
-                    break
+    def _start(self, guess_mm2: float) -> None:
+        """With so much, fewer where they do not come apart soon."""
+        keys = in_proportion(self._left, self._areas, guess_mm2)
+        for key in sorted(keys, key=lambda key: (-self._areas[key], key)):
+            if not self._overlaps.add(key):
+                break
+        self._grow()
         while self._overlaps.copies and not self._separated(AT_START):
             if self._effort.over:
+                # Those that stand free by chance are found by whoever measures them.
+                self.best = self._found(np.zeros((len(self._overlaps.copies), 2)), 0.0)
                 return
             for _ in range(max(1, round(AT_ONCE * len(self._overlaps.copies)))):
                 self._overlaps.remove_worst()
 
-    def _next(self) -> list[str]:
+    def _grow(self) -> None:
+        """More while they come nearly apart on the raster soon: exact places for each would take longer."""
+        end_s = self._effort.left_s * (1 - GROWING)
+        while self._nearly_apart() and self._effort.left_s > end_s and not self._effort.over:
+            nearly = list(self._overlaps.copies)
+            wanted = self._next(spot.key for spot in nearly)
+            for key in wanted[:1] * max(1, round(AT_ONCE * len(nearly))):
+                if sum(spot.key == key for spot in self._overlaps.copies) < self._left[key]:
+                    self._overlaps.add(key)
+            if len(self._overlaps.copies) == len(nearly) or not self._nearly_apart():
+                self._overlaps.begin(nearly)
+                break
+
+    def _nearly_apart(self) -> bool:
+        """Whether exact places may be looked for within some passes."""
+        for _ in range(AT_START):
+            if self._overlaps.total <= LOOSE * len(self._overlaps.copies):
+                return True
+            if self._effort.over:
+                break
+            self._overlaps.step()
+        return False
+
+    def _next(self, laid: Iterable[str]) -> list[str]:
         """Designs of which one more may be taken, those that are furthest behind first."""
-        taken = Counter(key for key, _ in self.best.copies)
+        taken = Counter(laid)
         more = [key for key, count in self._left.items() if count > taken[key]]
         more.sort(key=lambda key: (taken[key] / self._left[key], -self._areas[key], key))
         # Of a hundred pictures that are each another some of every size.
@@ -171,38 +206,50 @@ class SheetSearch:
 
     def _separated(self, passes: int) -> bool:
         """Whether the copies come apart within so many passes; then they are the best."""
-        tried = np.inf
+        tried, free = np.inf, MOST_FREE
         for _ in range(passes):
             total = self._overlaps.total
             if total <= max(MET, min(LOOSE * len(self._overlaps.copies), 0.8 * tried)):
                 tried = total
                 if self._settled():
                     return True
-            # On the raster they are free and exactly they are not: they would stay there.
-            if self._effort.over or total <= MET:
+            if self._effort.over:
                 return False
+            if total <= MET:
+                # On the raster they are free and exactly they are not: they would stay there.
+                if not self._stuck or not free:
+                    return False
+                free -= 1
+                self._overlaps.anywhere(self._stuck)
             self._overlaps.step()
         return False
 
     def _settled(self) -> bool:
         copies, board, length = self._overlaps.copies, self._board, self._overlaps.length_mm
-        self._effort.spend(4 * len(copies))
         shapes = [board.shape(spot) for spot in copies]
+        corners = int(shapely.get_num_coordinates(shapes).sum())
+        self._effort.spend(SETTLE_S * len(copies) + CORNER_S * corners)
         obstacles, over = board.obstacles(length), self._effort.stopping
-        moved = settle(shapes, obstacles, self._box(length), self._together, over)
+        moved, self._stuck = settle(shapes, obstacles, self._box(length), self._together, over)
         if moved is None:
             return False
-        reach = max(s.bounds[3] + d[1] for s, d in zip(shapes, moved.tolist(), strict=True)) - board.top
-        area = sum(self._areas[spot.key] for spot in copies)
+        self.best = self._found(moved, sum(self._areas[spot.key] for spot in copies))
+        return True
+
+    def _found(self, moved: NDArray[np.float64], area_mm2: float) -> Found:
+        """The copies, each moved by so much, mm."""
+        copies, board = self._overlaps.copies, self._board
         at = np.array([board.at(spot) for spot in copies]) + moved
-        self.best = Found(
+        ends = [
+            y + board.turned[s.key][s.turn].high_mm for s, (_, y) in zip(copies, at.tolist(), strict=True)
+        ]
+        return Found(
             tuple((s.key, s.turn) for s in copies),
             at,
-            area,
-            float(reach),
-            0.0 if self._step_mm is None else length,
+            area_mm2,
+            max(ends) - board.top,
+            0.0 if self._step_mm is None else self._overlaps.length_mm,
         )
-        return True
 
     def _box(self, length_mm: float) -> Box:
         board = self._board
@@ -244,9 +291,3 @@ class SheetSearch:
         whole = self._board.height_mm
         steps = (whole - self.best.length_mm - self._board.tail_mm) // self._step_mm
         return whole - max(0.0, steps) * self._step_mm
-
-    def placements(self, found: Found) -> list[Placement]:
-        """On the sheet."""
-        return [
-            self._board.placement(*c, at) for c, at in zip(found.copies, found.at_mm.tolist(), strict=True)
-        ]

@@ -7,6 +7,7 @@ within a few micrometres of touching at most.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -18,6 +19,8 @@ SPACING_MM, CLOSE_MM = 2.0, 0.4
 """From point to point along an outline; and where two outlines cross each other between such points."""
 MOST_OF_A_PAIR, LEAST_OF_A_PAIR, MOST_OF_ALL = 60, 6, 2_000
 """Near places of a pair that are looked at; of hundreds of shapes fewer, so that a program is not larger."""
+SAME_WAY = 1e-3
+"""Of places with one way out of the second, to so many radians, only the nearest one counts."""
 SECONDS = 3.0
 """For one program, which takes hundredths of one; a huge one is given up."""
 TOUCHING_MM = 0.004
@@ -30,6 +33,13 @@ STUCK, MOST_STUCK = 0.8, 2
 
 Box = tuple[float, float, float, float]
 Floats = NDArray[np.float64]
+
+
+class Settled(NamedTuple):
+    """(n, 2) by how much each moves, mm, or None when that is not found; then which of them still overlapped."""
+
+    moved: Floats | None
+    overlapping: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -48,43 +58,48 @@ def settle(
     box: Box,
     press: bool = False,
     stopping: Callable[[], bool] = lambda: False,
-) -> Floats | None:
-    """(n, 2) by how much each of (n,) shapes has to move so that none overlaps another or an obstacle, and each is
-    in the box; None when that is not found.
+) -> Settled:
+    """How (n,) shapes move so that none overlaps another or an obstacle, and each is in the box.
 
     Args:
         press: then they move on to the top as long as it makes what they take there shorter.
     """
     moved = np.zeros((len(shapes), 2))
+    overlapping: tuple[int, ...] = ()
     found: Floats | None = None
     least, stuck, spacing = np.inf, 0, SPACING_MM
     for _ in range(ROUNDS):
         there = [shapely.transform(s, lambda xy, d=d: xy + d) for s, d in zip(shapes, moved, strict=True)]
         contacts = _contacts(there, obstacles, spacing)
         bounds = shapely.bounds(there)
-        outside = max(0.0, (box[:2] - bounds[:, :2]).max(), (bounds[:, 2:] - box[2:]).max())
-        worst = max(-float(contacts.apart_mm.min(initial=0.0)), outside)
+        outside = np.maximum((box[:2] - bounds[:, :2]).max(axis=1), (bounds[:, 2:] - box[2:]).max(axis=1))
+        deep = contacts.apart_mm < -TOUCHING_MM
+        still = np.unique(
+            np.r_[contacts.first[deep], contacts.second[deep], np.flatnonzero(outside > TOUCHING_MM)]
+        )
+        overlapping = tuple(still[still < len(shapes)].tolist())
+        worst = max(-float(contacts.apart_mm.min(initial=0.0)), float(outside.max(initial=0.0)))
         if worst <= TOUCHING_MM and _overlap(there, obstacles):
             if spacing == CLOSE_MM:
-                return found
+                return Settled(found, overlapping)
             spacing = CLOSE_MM
             contacts = _contacts(there, obstacles, spacing)
         elif worst <= TOUCHING_MM:
             found = moved
             if not press:
-                return found
+                return Settled(found, overlapping)
         elif found is None:
             stuck = stuck + 1 if worst > STUCK * least else 0
             if stuck == MOST_STUCK:
-                return None
+                return Settled(None, overlapping)
             least = min(least, worst)
         if stopping():
-            return found
+            return Settled(found, overlapping)
         step = _moves(contacts, bounds, box, press)
         if step is None:
-            return found
+            return Settled(found, overlapping)
         moved = moved + step
-    return found
+    return Settled(found, overlapping)
 
 
 def _overlap(there: list[shapely.Polygon], obstacles: Sequence[shapely.Geometry]) -> bool:
@@ -103,14 +118,13 @@ def _contacts(
     shapely.prepare(every)
     edges = shapely.boundary(every)
     points, owner = shapely.get_coordinates(shapely.segmentize(edges, spacing_mm), return_index=True)
-    boxes = shapely.bounds(every)
-    near, at = np.nonzero(
-        ((points >= boxes[:, None, :2] - REACH_MM) & (points <= boxes[:, None, 2:] + REACH_MM)).all(axis=2)
-    )
+    boxes = shapely.bounds(every) + (-REACH_MM, -REACH_MM, REACH_MM, REACH_MM)
+    dots = shapely.points(points)
+    at, near = shapely.STRtree(shapely.box(*boxes.T)).query(dots)
     first = owner[at]
     other = (first != near) & ((first < len(there)) | (near < len(there)))
     at, first, near = at[other], first[other], near[other]
-    ends = shapely.get_coordinates(shapely.shortest_line(shapely.points(points[at]), edges[near]))
+    ends = shapely.get_coordinates(shapely.shortest_line(dots[at], edges[near]))
     way = ends[0::2] - ends[1::2]
     length = np.hypot(*way.T)
     within = shapely.contains_xy(every[near], *points[at].T)
@@ -122,8 +136,13 @@ def _contacts(
 
 
 def _nearest(contacts: _Contacts, most: int) -> _Contacts:
-    """Of each pair the places where it is nearest: outlines of thousands of nodes have more than count."""
-    order = np.lexsort((contacts.apart_mm, contacts.second, contacts.first))
+    """Of each pair the places where it is nearest, one for each way out: outlines of thousands of nodes have more than
+    count."""
+    way = np.round(np.arctan2(contacts.out[:, 1], contacts.out[:, 0]) / SAME_WAY)
+    order = np.lexsort((contacts.apart_mm, way, contacts.second, contacts.first))
+    of = np.c_[contacts.first, contacts.second, way][order]
+    order = order[np.r_[True, (np.diff(of, axis=0) != 0).any(axis=1)][: len(order)]]
+    order = order[np.lexsort((contacts.apart_mm[order], contacts.second[order], contacts.first[order]))]
     first, second = contacts.first[order], contacts.second[order]
     begins = np.flatnonzero(np.r_[True, (np.diff(first) != 0) | (np.diff(second) != 0)])
     rank = np.arange(len(order)) - np.repeat(begins, np.diff(np.r_[begins, len(order)]))
