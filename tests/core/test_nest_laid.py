@@ -6,9 +6,10 @@ import shapely
 
 from perisect.core.sheet import A4, usable_area
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import ByTables, ByTransforms
+from perisect.core.sheet.nest_laid import ByTables
 from perisect.core.sheet.nest_overlaps import Overlaps
 from perisect.core.sheet.nest_pairs import Pairs, exact
+from perisect.core.sheet.nest_transforms import ByTransforms
 
 AREA = usable_area(A4)
 ELL = shapely.box(0, 0, 50, 15).union(shapely.box(0, 0, 15, 50))

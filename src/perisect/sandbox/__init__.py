@@ -1,12 +1,13 @@
 """Strangers' bytes and long computation in processes of their own: one a piece of work, with limits, kept warm."""
 
 from perisect.sandbox.beside import beside
-from perisect.sandbox.call import call
+from perisect.sandbox.call import SECONDS, call
 from perisect.sandbox.errors import Cancelled, TooBusy, WorkFailed
 from perisect.sandbox.reader import asked_to_stop, report
 from perisect.sandbox.watch import Watch, watched
 
 __all__ = [
+    "SECONDS",
     "Cancelled",
     "TooBusy",
     "Watch",

@@ -1,5 +1,4 @@
-"""Where on a board another copy overlaps those that are there least: by tables of pairs, or by transforms where designs
-and turns are too many for those."""
+"""Where on a board one more copy overlaps those that are there least, by tables of pairs."""
 
 from collections.abc import Sequence
 from typing import Protocol
@@ -14,17 +13,14 @@ MET = 0.5
 """Overlaps below this, in cells times their depth, are none."""
 NEAR_LEAST = 0.02
 """Places that overlap so little more than the least are as good."""
-CALL_S, CELL_S, LOOK_S = 80e-6, 0.8e-9, 35e-9
+CALL_S, CELL_S, LOOK_S = 47e-6, 0.47e-9, 20e-9
 """What a call takes on a usual machine with two free cores, a place that is looked over, and one that is looked up."""
-LAY_S = 1.8e-9
+LAY_S = 1.05e-9
 """For each number of a table that is laid."""
-FIELD_S, FIELD_CELL_S = 200e-6, 25e-9
-"""A transform, and each of its cells."""
 RUN = 1024
 """Places whose least is looked for at a time."""
 MOST_LOOKED_UP = 20_000
 """Pairs that are looked up one by one; of more whole tables are summed."""
-
 
 Weights = NDArray[np.float64]
 
@@ -61,12 +57,8 @@ class Laid(Protocol):
         """What copy n overlaps of each, and last of what is blocked."""
 
 
-def laid_on(board: Board) -> Laid:
-    """What is laid on a board, the faster way that it allows."""
-    return ByTransforms(board) if board.pairs is None else ByTables(board, board.pairs)
-
-
-def _as_good(least: float) -> float:
+def as_good(least: float) -> float:
+    """What a place may overlap to be as good as one that overlaps least."""
     return least + max(NEAR_LEAST * abs(least), MET)
 
 
@@ -121,7 +113,7 @@ class ByTables:
         least = float(whole.min())
         if least == np.inf:
             return None
-        there = whole <= _as_good(least)
+        there = whole <= as_good(least)
         turn, place = min(enumerate(there.argmax(axis=1)), key=lambda each: (not there[each], each[1]))
         return self._spot(key, turn, int(place))
 
@@ -146,16 +138,16 @@ class ByTables:
         if least == 0:
             return _below(runs, least_of, 0.0)
         heavy = np.flatnonzero(weights[:-1] > 1)
-        best = 2 * _as_good(least)
+        best = 2 * as_good(least)
         while True:
             at, told = _below(runs, least_of, best), best
             self.spent_s += LOOK_S * len(at)
             if len(at) * len(heavy) > MOST_LOOKED_UP:
                 runs = self._summed(whole, which, heavy, weights).reshape(-1, RUN)
                 least_of = runs.min(axis=1)
-                return _below(runs, least_of, _as_good(float(least_of.min())))
+                return _below(runs, least_of, as_good(float(least_of.min())))
             cost = whole.ravel()[at] + self._more(at, which, heavy, weights)
-            best = _as_good(float(cost.min()))
+            best = as_good(float(cost.min()))
             # All that may be below the best of those is among them, now or the next time.
             if best <= told:
                 return at[cost <= best]
@@ -228,91 +220,3 @@ def _below(runs: Floats, least_of: Floats, most: float) -> Ints:
     some = np.flatnonzero(least_of <= most)
     run, at = np.nonzero(runs[some] <= most)
     return some[run] * RUN + at
-
-
-class ByTransforms:
-    """A picture of all copies, of which each question is a correlation."""
-
-    def __init__(self, board: Board) -> None:
-        self._board = board
-        self._copies: list[Spot] = []
-        self._whole, self._blocked, self._rows = board.room(), np.zeros((0, 0), np.float32), 0
-        self.spent_s = 0.0
-        self._transform_s = FIELD_S + FIELD_CELL_S * board.cells
-
-    def begin(self, blocked: Floats, rows: int, copies: Sequence[Spot]) -> None:
-        self._blocked, self._rows = blocked, rows
-        self._whole = self._board.room()
-        self._copies = []
-        for spot in copies:
-            self.append(spot)
-
-    def append(self, spot: Spot) -> None:
-        self._copies.append(spot)
-        self._add(self._whole, spot, 1.0)
-
-    def take_up(self, n: int) -> None:
-        self._add(self._whole, self._copies[n], -1.0)
-
-    def lay(self, n: int, spot: Spot) -> None:
-        self._copies[n] = spot
-        self._add(self._whole, spot, 1.0)
-
-    def first(self, key: str) -> Spot | None:
-        places = self._least(key, range(len(self._board.angles)), np.ones(len(self._copies) + 1))
-        if not len(places):
-            return None
-        turn, y, x = places[np.lexsort((places[:, 2], places[:, 1]))[0]].tolist()
-        return Spot(key, turn, x, y)
-
-    def draw(self, key: str, turns: Sequence[int], weights: Weights, rng: np.random.Generator) -> Spot | None:
-        places = self._least(key, turns, weights)
-        if not len(places):
-            return None
-        turn, y, x = places[rng.integers(len(places))].tolist()
-        return Spot(key, turn, x, y)
-
-    def _least(self, key: str, turns: Sequence[int], weights: Weights) -> Ints:
-        """(n, 3) turn, y and x of places as good as least."""
-        whole = self._whole.copy()
-        rows, columns = self._blocked.shape
-        whole[:rows, :columns] += self._blocked * np.float32(weights[-1])
-        for n in np.flatnonzero(weights[:-1] > 1).tolist():
-            self._add(whole, self._copies[n], weights[n] - 1)
-        field = self._board.field(whole)
-        self.spent_s += self._transform_s * (1 + len(turns))
-        found = []
-        for turn in turns:
-            met = self._board.met(field, key, turn)
-            met = met[: max(0, self._rows - self._board.turned[key][turn].inside.shape[0] + 1)]
-            if met.size:
-                found.append((turn, met))
-        best = _as_good(min((float(met.min()) for _, met in found), default=0.0))
-        places = [np.insert(np.argwhere(met <= best), 0, turn, axis=1) for turn, met in found]
-        return np.concatenate(places) if places else np.zeros((0, 3), np.intp)
-
-    def shared(self, n: int) -> NDArray[np.float64]:
-        spot = self._copies[n]
-        inside = self._board.turned[spot.key][spot.turn].inside
-        rows, columns = inside.shape
-        met = np.zeros(len(self._copies) + 1)
-        for m, other in enumerate(self._copies):
-            if m != n and other.x < spot.x + columns and other.y < spot.y + rows:
-                met[m] = _shared(inside, spot, self._board.turned[other.key][other.turn].depth, other)
-        blocked = self._blocked[spot.y : spot.y + rows, spot.x : spot.x + columns]
-        met[-1] = float((inside * blocked).sum())
-        return met
-
-    def _add(self, on: Floats, spot: Spot, weight: float) -> None:
-        depth = self._board.turned[spot.key][spot.turn].depth
-        rows, columns = depth.shape
-        on[spot.y : spot.y + rows, spot.x : spot.x + columns] += depth * np.float32(weight)
-
-
-def _shared(inside: Floats, mine: Spot, depth: Floats, other: Spot) -> float:
-    left, right = max(mine.x, other.x), min(mine.x + inside.shape[1], other.x + depth.shape[1])
-    top, bottom = max(mine.y, other.y), min(mine.y + inside.shape[0], other.y + depth.shape[0])
-    if left >= right or top >= bottom:
-        return 0.0
-    own = inside[top - mine.y : bottom - mine.y, left - mine.x : right - mine.x]
-    return float((own * depth[top - other.y : bottom - other.y, left - other.x : right - other.x]).sum())

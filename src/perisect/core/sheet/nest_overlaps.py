@@ -9,7 +9,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET, laid_on
+from perisect.core.sheet.nest_laid import MET
+from perisect.core.sheet.nest_transforms import laid_on
 
 HEAVIER, LIGHTER, HEAVIEST = (1.2, 0.8), 0.95, 1e3
 TURNS_TRIED = 8
