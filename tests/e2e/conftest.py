@@ -70,7 +70,8 @@ def start(local: Path, *options: str) -> Shop:
     said = process.stdout.readline()
     if "is up at" not in said:
         process.wait(20)
-        raise AssertionError(f"it said: {said}{process.stdout.read()}")
+        logs = [f"{log}:\n{log.read_text('utf-8')[-3000:]}" for log in sorted((local / "log").glob("*.log"))]
+        raise AssertionError("\n".join([f"it said: {said}{process.stdout.read()}", *logs]))
     return Shop(said.split(" at ")[1].split()[0], local, process)
 
 
