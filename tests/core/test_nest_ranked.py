@@ -1,10 +1,14 @@
 """Which of a nest and rows stands, and how the steps of a search are shared."""
 
+from collections import Counter
+from collections.abc import Mapping
+
+import pytest
 import shapely
 
 from perisect.core.sheet import A4, Footprint, Placement, usable_area
 from perisect.core.sheet.layout import lay_out
-from perisect.core.sheet.nest import NestQuestion, _Search, in_threads
+from perisect.core.sheet.nest import NestQuestion, _Search, in_threads, nest
 from perisect.core.sheet.recipe import SheetRecipe
 
 AREA = usable_area(A4)
@@ -32,3 +36,25 @@ def test_sheets_that_are_each_another_get_as_many_steps_and_one_that_is_repeated
     assert share({f"s{n}": 1 for n in range(60)}) in (1 / 3, 1 / 4)
     assert share({"s": 100}) == 0.8
     assert share({"s": 3}) == 1.0
+
+
+def test_what_is_left_of_a_sheet_stands_where_a_search_for_it_finds_less(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """Two large ones to a sheet and three small ones between them, of which there are four; later searches, which have
+    less time, find one large one."""
+
+    def one_sheet(
+        self: _Search, left: Mapping[str, int], fixed: list[Placement], sheet: int
+    ) -> list[Placement]:
+        large = [
+            Placement("large", 10 + 90 * n, 10) for n in range(min(2 if sheet == 0 else 1, left["large"]))
+        ]
+        return large + [Placement("small", 10 + 9 * n, 120) for n in range(min(3, left["small"]))]
+
+    monkeypatch.setattr(_Search, "one_sheet", one_sheet)
+    shapes = {"large": shapely.box(0, 0, 80, 100), "small": shapely.box(0, 0, 6, 6)}
+    found = nest(NestQuestion(AREA, shapes, {"large": 7, "small": 4}, 2.0, "none", 2, 1, 60))
+    sheets = [Counter(piece.key for piece in found if piece.sheet == n) for n in range(4)]
+    assert sheets == [{"large": 2, "small": 3}, {"large": 2, "small": 1}, {"large": 2}, {"large": 1}]
+    assert len(found) == 11

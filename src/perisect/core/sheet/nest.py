@@ -96,7 +96,8 @@ def nest(
     """Nest by as many steps as go into the question's time; when it is up before, or on `stopping`, the best so far
     stands.
 
-    A sheet that was found is repeated as long as there are copies for it.
+    A sheet that was found is repeated as long as there are copies for it; after that what is left of it stands where a
+    search for what is left finds less.
 
     Args:
         progress: hears how far the search is, about every second.
@@ -109,9 +110,14 @@ def nest(
     left = Counter(search.demand())
     left.subtract(Counter(piece.key for piece in question.fixed))
     sheet = 0
+    best: list[Placement] = []
     while sheet < question.most_sheets and any(count > 0 for count in left.values()):
         fixed = [piece for piece in question.fixed if piece.sheet == sheet]
         found = search.one_sheet(left, fixed, sheet)
+        if not fixed:
+            again = _as_far_as(left, best)
+            found = max(found, again, key=search.area)
+            best = max(best, found, key=search.area)
         if not found and not fixed:
             break
         in_pattern = Counter(piece.key for piece in found)
@@ -126,6 +132,17 @@ def nest(
             left -= in_pattern
             sheet += 1
     return nested
+
+
+def _as_far_as(left: Mapping[str, int], pieces: Sequence[Placement]) -> list[Placement]:
+    """Those of which there are copies left."""
+    taken: Counter[str] = Counter()
+    there = []
+    for piece in pieces:
+        taken[piece.key] += 1
+        if taken[piece.key] <= left.get(piece.key, 0):
+            there.append(piece)
+    return there
 
 
 def in_threads(jobs: Sequence[Callable[[Stop], T]], over: Stop) -> list[T]:
@@ -167,6 +184,10 @@ class _Search:
             return self.question.wanted
         each = int(self.sheet_mm2 / sum(s.area for s in self.question.shapes.values())) + 2
         return dict.fromkeys(self.question.shapes, each)
+
+    def area(self, pieces: Sequence[Placement]) -> float:
+        """What pieces take, mm²."""
+        return sum(self.areas[piece.key] for piece in pieces)
 
     def share_of_steps(self, left: Mapping[str, int]) -> float:
         """What share of the steps that are left the next sheet gets: as many as each when every sheet is another, most

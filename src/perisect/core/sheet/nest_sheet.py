@@ -51,7 +51,7 @@ class Effort:
 
     @property
     def over(self) -> bool:
-        """Whether there are none."""
+        """Whether nothing is left."""
         return self.left_s < 0 or self.stopping()
 
 
