@@ -49,7 +49,7 @@ def test_a_search_ends_after_its_steps_or_when_it_is_told_to() -> None:
 def test_a_sheet_of_squares_holds_as_many_as_rows() -> None:
     # 198 by 282 mm hold six by eight squares of 32 less a gap, but for the four in whose corners marks stand:
     # these are 10.5 mm deep, and six of 32 mm leave 8 mm of the width.
-    full = search(20, {"s": 60}).run(0.5 * 198 * 282)
+    full = search(6, {"s": 60}).run(0.5 * 198 * 282)
     assert 40 <= len(full.copies) <= 48
     assert full.area_mm2 == pytest.approx(len(full.copies) * with_half_gap(SQUARE, 2.0).area)
 

@@ -235,8 +235,10 @@ class _Search:
             board = board.of_one_length([placed(self.inflated[p.key], p) for p in fixed])
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
         guess = BEGIN_SHARE * room
-        # What the programs of exact places need is loaded once, not in each part.
+        # What the programs of exact places need and what is compiled is loaded once, not in each part.
         import scipy.optimize  # noqa: F401
+
+        import perisect.core.sheet.nest_tables  # noqa: F401
 
         def one(n: int, ended: Stop) -> Found:
             effort = Effort(steps, ended)

@@ -94,9 +94,7 @@ class Board:
         every = [turned for turns in self.turned.values() for turned in turns]
         inside = [turned.inside for turned in every]
         self.pairs = (
-            Pairs(inside, [t.depth for t in every], self.size[1])
-            if every and entries(inside, self.size[1]) <= MOST_ENTRIES
-            else None
+            Pairs(inside, [t.depth for t in every]) if every and entries(inside) <= MOST_ENTRIES else None
         )
         """Of all turned pieces, in their order; None where they are too many."""
 

@@ -9,8 +9,9 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET
-from perisect.core.sheet.nest_transforms import laid_on
+from perisect.core.sheet.nest_laid import MET, Laid
+from perisect.core.sheet.nest_pairs import Ints
+from perisect.core.sheet.nest_transforms import ByTransforms
 
 HEAVIER, LIGHTER, HEAVIEST = (1.2, 0.8), 0.95, 1e3
 TURNS_TRIED = 8
@@ -26,11 +27,10 @@ class Overlaps:
 
     def __init__(self, board: Board, rng: np.random.Generator, spend: Callable[[float], bool]) -> None:
         self.board, self._rng, self._spend = board, rng, spend
-        self._laid = laid_on(board)
+        self._laid = _laid_on(board)
         self.copies: list[Spot] = []
         self.until(board.height_mm)
         self._weights = np.ones((0, 1))
-        self._met = np.zeros((0, 1))
         self._laid.begin(self._blocked, self._rows, ())
 
     def until(self, length_mm: float) -> None:
@@ -43,10 +43,8 @@ class Overlaps:
         """Other copies instead of those that were there, none heavier than another."""
         self.copies = list(copies)
         size = len(self.copies)
-        self._weights, self._met = np.ones((size, size + 1)), np.zeros((size, size + 1))
+        self._weights = np.ones((size, size + 1))
         self._laid.begin(self._blocked, self._rows, self.copies)
-        for n in range(size):
-            self._measure(n)
 
     def scatter(self, keys: Sequence[str]) -> None:
         """Copies anywhere, turned anyhow."""
@@ -68,7 +66,8 @@ class Overlaps:
     @property
     def total(self) -> float:
         """Of all overlaps, in cells times their depth."""
-        return float(self._met[:, :-1].sum() / 2 + self._met[:, -1].sum())
+        met = self._laid.met
+        return float(met[:, :-1].sum() / 2 + met[:, -1].sum())
 
     def add(self, key: str) -> bool:
         """One more, where it overlaps least, nearest to the top; False when it fits nowhere."""
@@ -78,60 +77,50 @@ class Overlaps:
         self.copies.append(place)
         self._laid.append(place)
         size = len(self.copies)
-        weights, met = np.ones((size, size + 1)), np.zeros((size, size + 1))
-        for grown, old in ((weights, self._weights), (met, self._met)):
-            grown[: size - 1, : size - 1] = old[:, :-1]
-            grown[: size - 1, -1] = old[:, -1]
-        self._weights, self._met = weights, met
-        self._measure(size - 1)
+        weights = np.ones((size, size + 1))
+        weights[: size - 1, : size - 1], weights[: size - 1, -1] = self._weights[:, :-1], self._weights[:, -1]
+        self._weights = weights
         return True
 
     def remove_worst(self) -> None:
         """Without the copy that overlaps most."""
-        worst = int(self._met.sum(axis=1).argmax())
+        worst = int(self._laid.met.sum(axis=1).argmax())
         self.begin([spot for n, spot in enumerate(self.copies) if n != worst])
 
     def step(self) -> None:
         """Every copy that overlaps is moved once, then weights change."""
-        size = len(self.copies)
-        for n in self._rng.permutation(size).tolist():
-            if self._met[n].sum() <= MET:
-                continue
-            turns = range(len(self.board.angles))
-            if len(turns) > TURNS_TRIED:
-                others = self._rng.permutation(len(turns))[: TURNS_TRIED - 1]
-                turns = [self.copies[n].turn, *others.tolist()]  # type: ignore[assignment]
-            self._laid.take_up(n)
-            place = self._least(n, turns)
-            self._laid.lay(n, place or self.copies[n])
-            if place is None:
+        order = self._rng.permutation(len(self.copies))
+        for first in range(0, len(order), self._laid.at_once):
+            some = order[first : first + self._laid.at_once]
+            self._laid.move(some, self._turns(some), self._rng.random(len(some)), self._weights)
+            for n in some.tolist():
+                self.copies[n] = self._laid.spot(n)
+            if self._spent():
                 break
-            if place != self.copies[n]:
-                self.copies[n] = place
-                self._measure(n)
-        most = float(self._met.max(initial=0.0))
+        met = self._laid.met
         least, more = HEAVIER
-        heavier = least + more * self._met / max(most, MET)
-        weights = self._weights * np.where(self._met > MET, heavier, LIGHTER)
+        heavier = least + more * met / max(float(met.max(initial=0.0)), MET)
+        weights = self._weights * np.where(met > MET, heavier, LIGHTER)
         self._weights = np.clip(weights, 1.0, HEAVIEST)
 
-    def _least(self, n: int, turns: Sequence[int]) -> Spot | None:
-        """Where copy n, which is not laid, overlaps least, weighted: one of places as good; None when there is to be no
-        more."""
-        key = self.copies[n].key
-        place = self._laid.draw(key, turns, self._weights[n], self._rng)
-        return None if self._spent() else place
+    def _turns(self, some: Ints) -> Ints:
+        """(some, tried): all turns; of many its own and others."""
+        count = len(self.board.angles)
+        if count <= TURNS_TRIED:
+            return np.tile(np.arange(count), (len(some), 1))
+        others = [self._rng.permutation(count)[: TURNS_TRIED - 1] for _ in some]
+        return np.c_[[self.copies[n].turn for n in some.tolist()], others]
 
     def _spent(self) -> bool:
         spent, self._laid.spent_s = self._laid.spent_s, 0.0
         return self._spend(spent)
 
-    def _measure(self, n: int) -> None:
-        """Overlaps of copy n with all others and with what is blocked."""
-        mine = self.copies[n]
-        met = self._laid.shared(n)
-        rows, columns = self.board.turned[mine.key][mine.turn].inside.shape
-        # What sticks out at the end is moved first, however little it is.
-        met[-1] += rows * columns if mine.y + rows > self._rows else 0.0
-        self._met[n] = met
-        self._met[:, n] = met[:-1]
+
+def _laid_on(board: Board) -> Laid:
+    """The faster way that a board allows."""
+    if board.pairs is None:
+        return ByTransforms(board)
+    # What is compiled takes a second to load, which only a search should wait for.
+    from perisect.core.sheet.nest_tables import ByTables
+
+    return ByTables(board, board.pairs)

@@ -20,51 +20,32 @@ NOTHING = 0.5
 class Pairs:
     """What each turned piece overlaps of each other, wherever one lies beside the other.
 
-    Places on a sheet are counted row by row, `stride` to a row: its columns and so many more that what a table holds
-    to the left of a row falls beyond the end of the one before. So to lay a table on a map of the sheet is one sum of
-    two runs of numbers, and where one piece lies beside another is one number.
-
     Args:
         inside: of each, 1 where a cell is in it.
         depth: of each, how deep a cell is in it, `exact`.
-        columns: of the sheet.
     """
 
-    def __init__(self, inside: Sequence[Floats], depth: Sequence[Floats], columns: int) -> None:
-        self.high, wide = _most(inside)
-        self.stride = columns + wide - 1
-        self.reach = (self.high - 1) * self.stride + wide - 1
-        """From where a piece begins back to the first place where another overlaps it."""
-        rows = np.array([each.shape[0] for each in depth])
-        # One more, which is 0, for all places that are out of reach.
-        self._lengths = (rows + self.high - 1) * self.stride + 1
-        areas = len(inside) * self._lengths
-        self._begins = np.cumsum(areas) - areas
-        self._flat = np.zeros(int(areas.sum()), np.float32)
-        self.tables = [
-            self._flat[begin : begin + area].reshape(len(inside), -1)
-            for begin, area in zip(self._begins, areas, strict=True)
-        ]
-        """Of each that is laid what each other overlaps of it, in its cells times how deep they lie in the first."""
-        padded = [fft.next_fast_len(2 * most, True) for most in (self.high, wide)]
+    def __init__(self, inside: Sequence[Floats], depth: Sequence[Floats]) -> None:
+        self.high, self.wide = _most(inside)
+        self.rows = np.array([each.shape[0] for each in depth], np.intp)
+        self.columns = np.array([each.shape[1] for each in depth], np.intp)
+        sizes = len(inside) * (self.rows + self.high - 1) * (self.columns + self.wide - 1)
+        self.begins = np.asarray(np.cumsum(sizes) - sizes, np.intp)
+        self.flat = np.zeros(int(sizes.sum()), np.float32)
+        """Of each that is laid what each other overlaps of it, in its cells times how deep they lie in the first:
+        (others, rows, columns), from `high` - 1 rows and `wide` - 1 columns before it on."""
+        padded = [fft.next_fast_len(2 * most, True) for most in (self.high, self.wide)]
         moved = np.conj([fft.rfft2(each, padded) for each in inside])
-        for table, each in zip(self.tables, depth, strict=True):
+        for n, each in enumerate(depth):
             met = fft.irfft2(moved * fft.rfft2(each, padded), padded)
-            # One that is wider than the sheet is never laid.
-            down, right = (
-                np.arange(1 - self.high, each.shape[0]),
-                np.arange(1 - wide, min(each.shape[1], columns)),
-            )
-            lines = table[:, :-1].reshape(len(inside), -1, self.stride)
-            lines[:, :, : len(right)] = exact(met[:, down[:, None], right])
-            table[:, :-1] = lines.reshape(len(inside), -1)
+            down, right = np.arange(1 - self.high, self.rows[n]), np.arange(1 - self.wide, self.columns[n])
+            self.table(n)[:] = exact(met[:, down[:, None], right])
 
-    def met(self, moved: Ints | int, laid: Ints, by: Ints) -> Floats:
-        """What pieces overlap of others that lie so many places before them; all broadcast."""
-        lengths = self._lengths[laid]
-        # What is before the first place is far beyond the last one, counted without a sign.
-        place = np.minimum((by + self.reach).view(np.uintp), (lengths - 1).view(np.uintp)).view(np.intp)
-        return self._flat.take(place + (self._begins[laid] + moved * lengths))
+    def table(self, laid: int) -> Floats:
+        """(others, rows, columns) of one that is laid."""
+        shape = -1, self.rows[laid] + self.high - 1, self.columns[laid] + self.wide - 1
+        end = self.begins[laid + 1] if laid + 1 < len(self.begins) else len(self.flat)
+        return self.flat[self.begins[laid] : end].reshape(shape)
 
 
 def exact(depths: Floats) -> Floats:
@@ -72,10 +53,10 @@ def exact(depths: Floats) -> Floats:
     return np.where(depths < NOTHING, np.float32(0), np.rint(depths * EIGHTHS) / EIGHTHS)
 
 
-def entries(inside: Sequence[Floats], columns: int) -> int:
+def entries(inside: Sequence[Floats]) -> int:
     """Numbers that tables of these would hold, at most."""
     high, wide = _most(inside)
-    return 2 * high * (columns + wide) * len(inside) ** 2
+    return 4 * high * wide * len(inside) ** 2
 
 
 def _most(inside: Sequence[Floats]) -> tuple[int, int]:

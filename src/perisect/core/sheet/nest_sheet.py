@@ -20,7 +20,7 @@ MOST_TRIED = 8
 """Designs of which one more is tried before it is given up for a time."""
 LOOSE = 0.6
 """Overlaps in cells for each copy from which exact places are looked for."""
-SETTLE_S, CORNER_S = 1.2e-3, 30e-6
+SETTLE_S, CORNER_S = 1.6e-3, 30e-6
 """What one copy takes of an attempt at exact places, on a usual machine, and each of its corners."""
 MOST_FREE = 2
 """How often copies that are free on the raster, and exactly are not, are laid elsewhere in one attempt."""

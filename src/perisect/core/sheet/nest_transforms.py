@@ -6,45 +6,42 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import ByTables, Laid, Weights, as_good
+from perisect.core.sheet.nest_laid import MET, Weights, as_good
 from perisect.core.sheet.nest_pairs import Floats, Ints
 
 FIELD_S, FIELD_CELL_S = 120e-6, 15e-9
 """What a transform takes on a usual machine with two free cores, and each of its cells."""
 
 
-def laid_on(board: Board) -> Laid:
-    """What is laid on a board, the faster way that it allows."""
-    return ByTransforms(board) if board.pairs is None else ByTables(board, board.pairs)
-
-
 class ByTransforms:
     """A picture of all copies, of which each question is a correlation."""
+
+    at_once = 1
 
     def __init__(self, board: Board) -> None:
         self._board = board
         self._copies: list[Spot] = []
         self._whole, self._blocked, self._rows = board.room(), np.zeros((0, 0), np.float32), 0
+        self.met = np.zeros((0, 1))
         self.spent_s = 0.0
         self._transform_s = FIELD_S + FIELD_CELL_S * board.cells
+
+    def spot(self, n: int) -> Spot:
+        return self._copies[n]
 
     def begin(self, blocked: Floats, rows: int, copies: Sequence[Spot]) -> None:
         self._blocked, self._rows = blocked, rows
         self._whole = self._board.room()
-        self._copies = []
-        for spot in copies:
-            self.append(spot)
+        self._copies, self.met = list(copies), np.zeros((len(copies), len(copies) + 1))
+        for n, spot in enumerate(copies):
+            self._add(self._whole, spot, 1.0)
+            self._measure(n)
 
     def append(self, spot: Spot) -> None:
         self._copies.append(spot)
         self._add(self._whole, spot, 1.0)
-
-    def take_up(self, n: int) -> None:
-        self._add(self._whole, self._copies[n], -1.0)
-
-    def lay(self, n: int, spot: Spot) -> None:
-        self._copies[n] = spot
-        self._add(self._whole, spot, 1.0)
+        self.met = np.insert(np.pad(self.met, ((0, 1), (0, 0))), -1, 0.0, axis=1)
+        self._measure(len(self._copies) - 1)
 
     def first(self, key: str) -> Spot | None:
         places = self._least(key, range(len(self._board.angles)), np.ones(len(self._copies) + 1))
@@ -53,12 +50,17 @@ class ByTransforms:
         turn, y, x = places[np.lexsort((places[:, 2], places[:, 1]))[0]].tolist()
         return Spot(key, turn, x, y)
 
-    def draw(self, key: str, turns: Sequence[int], weights: Weights, rng: np.random.Generator) -> Spot | None:
-        places = self._least(key, turns, weights)
-        if not len(places):
-            return None
-        turn, y, x = places[rng.integers(len(places))].tolist()
-        return Spot(key, turn, x, y)
+    def move(self, some: Ints, turns: Ints, chances: NDArray[np.float64], weights: Weights) -> None:
+        for n, tried, chance in zip(some.tolist(), turns.tolist(), chances.tolist(), strict=True):
+            if self.met[n].sum() <= MET:
+                continue
+            self._add(self._whole, self._copies[n], -1.0)
+            places = self._least(self._copies[n].key, tried, weights[n])
+            if len(places):
+                turn, y, x = places[int(chance * len(places))].tolist()
+                self._copies[n] = Spot(self._copies[n].key, turn, x, y)
+            self._add(self._whole, self._copies[n], 1.0)
+            self._measure(n)
 
     def _least(self, key: str, turns: Sequence[int], weights: Weights) -> Ints:
         """(n, 3) turn, y and x of places as good as least."""
@@ -79,7 +81,7 @@ class ByTransforms:
         places = [np.insert(np.argwhere(met <= best), 0, turn, axis=1) for turn, met in found]
         return np.concatenate(places) if places else np.zeros((0, 3), np.intp)
 
-    def shared(self, n: int) -> NDArray[np.float64]:
+    def _measure(self, n: int) -> None:
         spot = self._copies[n]
         inside = self._board.turned[spot.key][spot.turn].inside
         rows, columns = inside.shape
@@ -89,7 +91,10 @@ class ByTransforms:
                 met[m] = _shared(inside, spot, self._board.turned[other.key][other.turn].depth, other)
         blocked = self._blocked[spot.y : spot.y + rows, spot.x : spot.x + columns]
         met[-1] = float((inside * blocked).sum())
-        return met
+        # What sticks out at the end is moved first, however little it is.
+        met[-1] += rows * columns if spot.y + rows > self._rows else 0.0
+        self.met[n] = met
+        self.met[:, n] = met[:-1]
 
     def _add(self, on: Floats, spot: Spot, weight: float) -> None:
         depth = self._board.turned[spot.key][spot.turn].depth
