@@ -43,6 +43,10 @@ need_python() {
   install_python "$@"
   # Once, before a dozen processes each begin with it.
   .venv/bin/python -m compileall -q -j 0 src >/dev/null || true
+  # Steps of a nest are compiled before anybody waits for one; each search would, where that does not work.
+  local moves=src/perisect/core/sheet/nest_moves.py kept
+  kept=$(find src/perisect/core/sheet/__pycache__ -name 'nest_moves.*.nbi' -newer "$moves" -print -quit 2>/dev/null)
+  [ -n "$kept" ] || .venv/bin/python -c 'import perisect.core.sheet.nest_moves' || true
 }
 
 install_python() {

@@ -54,3 +54,26 @@ def test_what_was_nested_is_read_again_to_the_micrometre(shop: Path) -> None:
         assert before.key == after.key
         assert (before.x_mm, before.y_mm) == pytest.approx((after.x_mm, after.y_mm), abs=1e-3)
         assert before.rotation_deg == pytest.approx(after.rotation_deg)
+
+
+@pytest.mark.parametrize("seconds", [4, 30])
+def test_a_search_has_its_time_in_a_reader_and_what_comes_before_and_after(
+    shop: Path, seconds: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One of 30 s on a slow machine takes 37.5, and a sheet is made ready first and measured afterwards."""
+    from perisect import sandbox
+    from perisect.services import nests
+    from perisect.services.plans import Planned
+
+    asked = with_sheet(PAIR, method="nest", nest_s=seconds)
+    times = []
+
+    def call(work: object, data: bytes, seconds: float) -> list[Placement]:
+        times.append(seconds)
+        return []
+
+    monkeypatch.setattr(nests, "plan", lambda recipe: Planned(asked, ""))
+    monkeypatch.setattr(sandbox, "call", call)
+    nests.nested_plan(asked.recipe)
+    assert times == [sandbox.SECONDS + seconds]
+    assert times[0] > 1.25 * seconds + 30

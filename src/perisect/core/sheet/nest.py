@@ -105,6 +105,11 @@ def nest(
     """
     if question.area.polygon.is_empty:
         return []
+    # What exact places need and what is compiled: once, not in each search, and before the clock runs.
+    import scipy.optimize  # noqa: F401
+
+    import perisect.core.sheet.nest_tables  # noqa: F401
+
     search = _Search(question, progress, stopping, together or in_threads)
     nested = list(question.fixed)
     left = Counter(search.demand())
@@ -235,11 +240,6 @@ class _Search:
             board = board.of_one_length([placed(self.inflated[p.key], p) for p in fixed])
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
         guess = BEGIN_SHARE * room
-        # What the programs of exact places need and what is compiled is loaded once, not in each part.
-        import scipy.optimize  # noqa: F401
-
-        import perisect.core.sheet.nest_tables  # noqa: F401
-
         def one(n: int, ended: Stop) -> Found:
             effort = Effort(steps, ended)
             search = SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
