@@ -80,6 +80,7 @@ def test_tables_and_transforms_tell_the_same(seed: int) -> None:
     assert one[inside, -1] == pytest.approx(other[inside, -1], abs=0.1, rel=1e-3)
     assert (one[np.logical_not(inside), -1] > MET).all()
     weights = np.where(rng.random((25, 26)) < 0.3, rng.uniform(1, 40, (25, 26)), 1.0)
+    weights[np.arange(25), np.arange(25)] = 1.0
     blocked = board.blocked(board.height_mm)
     for n in np.flatnonzero(one.sum(axis=1) > MET)[:4].tolist():
         places = [drawn(each, blocked, copies, rows, n, weights) for each in laid]
@@ -102,6 +103,7 @@ def test_after_many_moves_overlaps_are_what_they_are_when_all_are_laid_anew(kind
     board = Board(AREA, SHAPES, 1.0, ANGLES)
     laid = both(board, crowd(board, rng, 30), board.size[0])[kind]
     weights = rng.uniform(1, 9, (30, 31))
+    weights[np.arange(30), np.arange(30)] = 1.0
     for _ in range(6):
         laid.move(rng.permutation(30), np.tile(np.arange(4), (30, 1)), rng.random(30), weights)
     moved = [laid.spot(n) for n in range(30)]
@@ -152,6 +154,7 @@ def test_where_all_others_weigh_thousands_the_least_is_found_too() -> None:
     copies = crowd(board, rng, 60)
     # The least of the map without weights tells little.
     weights = np.full((60, 61), 1000.0)
+    weights[0, 0] = 1.0
     blocked = board.blocked(board.height_mm)
     told = []
     for laid in both(board, copies, board.size[0]):

@@ -48,7 +48,7 @@ class Laid(Protocol):
         Args:
             turns: (some, tried) numbers of turns.
             chances: (some,) which of the places, 0 to 1.
-            weights: (n, n + 1) what each copy counts for to each, and last what is blocked, at least 1.
+            weights: (n, n + 1) what each counts for to each, and last what is blocked, at least 1; to itself 1.
         """
 
 

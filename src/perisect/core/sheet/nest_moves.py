@@ -180,7 +180,7 @@ def place(
     best one known are looked up with those.
 
     Args:
-        weights: what each copy counts for, and last what is blocked, at least 1.
+        weights: what each copy counts for, and last what is blocked, at least 1; one that is taken up 1.
         chance: which of them, 0 to 1.
     """
     size = _leasts(sheet, tried, room.least)
