@@ -120,3 +120,18 @@ def test_a_tip_that_bent_flanks_lead_to_is_drawn_out_no_further_than_it_goes(
 ) -> None:
     """Straight on, the flanks meet up to a pixel further out; those of 80 degrees at the tip are seen four times."""
     assert border_off_mm(flame(lobes, bend, skew, turn)) < 0.05
+
+
+def petals(count: int, half_width: float, turn: float) -> shapely.Polygon:
+    """Round a middle, each between two arcs that meet at its end."""
+    one = affinity.translate(leaf(half_width, 260), 120, 0)
+    whole = shapely.union_all([affinity.rotate(one, 360 * n / count, origin=(0, 0)) for n in range(count)])
+    return affinity.rotate(shapely.Polygon(whole.exterior), turn, origin=(0, 0))
+
+
+@pytest.mark.parametrize(("count", "half_width", "turn"), [(3, 0.4, 7), (3, 0.4, 23), (4, 0.35, 38)])
+def test_a_border_round_corners_of_eighty_degrees_is_within_a_twentieth_of_a_millimetre(
+    count: int, half_width: float, turn: float
+) -> None:
+    """Arcs of this width meet at 77 and 87 degrees, four times its arc tangent; a pixel inwards they look wider."""
+    assert border_off_mm(petals(count, half_width, turn)) < 0.05

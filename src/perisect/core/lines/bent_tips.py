@@ -10,6 +10,8 @@ Reals = NDArray[np.float64]
 
 SHARP = np.cos(np.radians(80))
 """Flanks that meet at 80 degrees or less; wider corners lose less than a third of a pixel."""
+SEEN_SHARP = np.cos(np.radians(100))
+"""Bent flanks whose noses are followed: what is blunted looks wider than it is."""
 ARM_PX = 6.0
 """Which way a bent flank goes is seen from so far along it."""
 BESIDE_PX = 1.5
@@ -33,7 +35,7 @@ def between_bent_flanks(
     )
     turn = np.sum(back * ahead, axis=1) / np.maximum(np.hypot(*back.T) * np.hypot(*ahead.T), 1e-9)
     turn[(around < 4 * ARM_PX) | np.isin(np.arange(len(points)), closing)] = -1
-    nose = np.flatnonzero((turn >= SHARP) & ~np.isin(points @ (1, 1j), done @ (1, 1j)))
+    nose = np.flatnonzero((turn >= SEEN_SHARP) & ~np.isin(points @ (1, 1j), done @ (1, 1j)))
     if not len(nose):
         return rings
     # Of those near each other the sharpest.

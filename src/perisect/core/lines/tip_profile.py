@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 Reals = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-INSIDE_PX, OUTSIDE_PX = 16, 12
-"""A tip is looked at so far to both sides of its nose."""
+INSIDE_PX, OUTSIDE_PX, STATION_PX = 16, 12, 0.5
+"""A tip is looked at so far to both sides of its nose, at steps of which a wide one has some too."""
 HALF_STRIP_PX, ACROSS = 6.0, 25
 """And so far to both sides of its axis, at so many places."""
 CLEAR = 0.02
@@ -29,16 +29,19 @@ THICK_PX = 4.0
 AREA = 0.3
 """What a square pixel of area counts beside a pixel of width."""
 STEPS = 6
-LEAST_STATIONS = 4
-MOST_OFF_PX, MOST_OFF_PX2 = 0.18, 0.2
+LEAST_STATIONS = 6
+MOST_OFF_PX, MOST_OFF_PX2 = 0.18, 0.3
 """Width (rms) and area (anywhere) may leave the sharp tip's so far, else it is none."""
 MOST_SLOPE = 1.7
 """Width a pixel of length: tips of 80 degrees and less."""
 NEAREST_PX, FURTHEST_PX = 0.2, 11.0
 """Beyond its nose a tip ends somewhere here."""
+LOST_PX = 1.5, 0.3
+"""A tip ends at most so much over its slope beyond its nose, and so much more: half coverage ends half a pixel over the slope before a slim tip,
+where its axis lies between two rows a pixel, and a quarter of a pixel before one of 80 degrees."""
 MOST_ASIDE_PX = 2.0
-AT_ONCE, MOST = 512, 2048
-"""Noses looked at together, for each takes some 70 kB; and how many at most: art with more of them is noise."""
+AT_ONCE, MOST = 256, 2048
+"""Noses looked at together, for each takes some 140 kB; and how many at most: art with more of them is noise."""
 
 
 class HasCoverage(Protocol):
@@ -78,7 +81,8 @@ def _follow(
 ) -> tuple[Mask, Mask, Reals]:
     axis = axis / np.maximum(np.hypot(axis[:, 0], axis[:, 1]), 1e-9)[:, None]
     side = np.column_stack([-axis[:, 1], axis[:, 0]])
-    stations = np.arange(-INSIDE_PX, OUTSIDE_PX + 1, dtype=np.float64)
+    stations = np.arange(-INSIDE_PX, OUTSIDE_PX + STATION_PX / 2, STATION_PX)
+    nose_at = int(INSIDE_PX / STATION_PX)
     across = np.linspace(-HALF_STRIP_PX, HALF_STRIP_PX, ACROSS)
     places = (
         nose[:, None, None]
@@ -92,10 +96,10 @@ def _follow(
     middle = (covered * across).sum(axis=2) * step / np.maximum(width, 1e-3)
     alone = (np.maximum(covered[:, :, 0], covered[:, :, -1]) < CLEAR) & (width <= WIDEST_PX)
     # As far from the nose both ways as the strip holds the tip alone.
-    inwards = np.cumprod(alone[:, INSIDE_PX::-1], axis=1)[:, ::-1] > 0
-    outwards = np.cumprod(alone[:, INSIDE_PX:], axis=1) > 0
+    inwards = np.cumprod(alone[:, nose_at::-1], axis=1)[:, ::-1] > 0
+    outwards = np.cumprod(alone[:, nose_at:], axis=1) > 0
     alone = np.concatenate([inwards, outwards[:, 1:]], axis=1)
-    beyond = np.where(alone, width, 0)
+    beyond = np.where(alone, width, 0) * STATION_PX
     area = np.cumsum(beyond[:, ::-1], axis=1)[:, ::-1] - beyond / 2
     use = alone & (width >= LEAST_PX)
     along = np.broadcast_to(stations, width.shape)
@@ -125,7 +129,7 @@ def _follow(
         & (np.abs(off_area).max(axis=1) < MOST_OFF_PX2)
         & (slope < MOST_SLOPE)
         & (end > nearest_px)
-        & (end < FURTHEST_PX)
+        & (end < np.minimum(FURTHEST_PX, LOST_PX[0] / slope + LOST_PX[1]))
         & (np.abs(aside[:, 0]) < MOST_ASIDE_PX)
     )
     return count >= LEAST_STATIONS, is_sharp, nose + axis * end[:, None] + side * aside

@@ -240,6 +240,7 @@ class _Search:
             board = board.of_one_length([placed(self.inflated[p.key], p) for p in fixed])
         room = self.sheet_mm2 - sum(self.areas[piece.key] for piece in fixed)
         guess = BEGIN_SHARE * room
+
         def one(n: int, ended: Stop) -> Found:
             effort = Effort(steps, ended)
             search = SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
