@@ -37,8 +37,8 @@ MOST_SLOPE = 1.7
 NEAREST_PX, FURTHEST_PX = 0.2, 11.0
 """Beyond its nose a tip ends somewhere here."""
 LOST_PX = 1.5, 0.3
-"""A tip ends at most so much over its slope beyond its nose, and so much more: half coverage ends half a pixel over the slope before a slim tip,
-where its axis lies between two rows a pixel, and a quarter of a pixel before one of 80 degrees."""
+"""A tip ends at most so much over its slope beyond its nose, and so much more: half coverage ends half a pixel over
+the slope before a slim tip, where its axis lies between two rows a pixel, and a quarter of one before 80 degrees."""
 MOST_ASIDE_PX = 2.0
 AT_ONCE, MOST = 256, 2048
 """Noses looked at together, for each takes some 140 kB; and how many at most: art with more of them is noise."""
