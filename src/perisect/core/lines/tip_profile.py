@@ -16,7 +16,7 @@ Mask = NDArray[np.bool_]
 
 INSIDE_PX, OUTSIDE_PX, STATION_PX = 16, 12, 0.5
 """A tip is looked at so far to both sides of its nose, at steps of which a wide one has some too."""
-HALF_STRIP_PX, ACROSS = 6.0, 25
+HALF_STRIP_PX, ACROSS = 6.0, 17
 """And so far to both sides of its axis, at so many places."""
 CLEAR = 0.02
 """Where there is more than this at the strip's edges, it holds other art as well."""
@@ -41,7 +41,7 @@ LOST_PX = 1.5, 0.3
 the slope before a slim tip, where its axis lies between two rows a pixel, and a quarter of one before 80 degrees."""
 MOST_ASIDE_PX = 2.0
 AT_ONCE, MOST = 256, 2048
-"""Noses looked at together, for each takes some 140 kB; and how many at most: art with more of them is noise."""
+"""Noses looked at together, for each takes some 100 kB; and how many at most: art with more of them is noise."""
 
 
 class HasCoverage(Protocol):
@@ -110,10 +110,12 @@ def _follow(
     for _ in range(STEPS):
         d, m, k = end[:, None] - along, slope[:, None], bend[:, None]
         near = use & (d >= BLUR_PX)
-        off_width = np.where(near, width - (m * d + k * d**2), 0)
-        off_area = np.where(thick, area - (m * d**2 / 2 + k * d**3 / 3), 0)
-        by_width = np.stack([m + 2 * k * d, d, d**2], axis=-1) * near[..., None]
-        by_area = np.stack([m * d + k * d**2, d**2 / 2, d**3 / 3], axis=-1) * thick[..., None]
+        d2 = d * d
+        d3 = d2 * d
+        off_width = np.where(near, width - (m * d + k * d2), 0)
+        off_area = np.where(thick, area - (m * d2 / 2 + k * d3 / 3), 0)
+        by_width = np.stack([m + 2 * k * d, d, d2], axis=1) * near[:, None]
+        by_area = np.stack([m * d + k * d2, d2 / 2, d3 / 3], axis=1) * thick[:, None]
         normal = _square(by_width) + AREA * _square(by_area) + np.diag([1e-6, 1e-6, 1e-2])
         right = _times(by_width, off_width) + AREA * _times(by_area, off_area)
         change = np.linalg.solve(normal, right[..., None])[..., 0]
@@ -136,16 +138,17 @@ def _follow(
 
 
 def _square(of: Reals) -> Reals:
-    return np.asarray(np.einsum("nsi,nsj->nij", of, of))
+    """(n, 3, 3) of (n, 3, stations)."""
+    return np.asarray(of @ of.swapaxes(1, 2))
 
 
 def _times(of: Reals, value: Reals) -> Reals:
-    return np.asarray(np.einsum("nsi,ns->ni", of, value))
+    return np.asarray((of @ value[..., None])[..., 0])
 
 
 def _fitted(of: Reals, value: Reals, use: Mask) -> Reals:
     """(n, 3) coefficients of the parabola of a value by another, by least squares."""
-    powers = np.stack([np.ones_like(of), of, of**2], axis=-1) * use[..., None]
+    powers = np.stack([np.ones_like(of), of, of * of], axis=1) * use[:, None]
     # Where hardly anything is seen, no more than a straight line.
     normal = _square(powers) + np.diag([1e-9, 1e-9, 1e-3])
     return np.asarray(np.linalg.solve(normal, _times(powers, np.where(use, value, 0))[..., None])[..., 0])
