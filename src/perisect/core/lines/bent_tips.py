@@ -10,7 +10,7 @@ Reals = NDArray[np.float64]
 
 SHARP = np.cos(np.radians(80))
 """Flanks that meet at 80 degrees or less; wider corners lose less than a third of a pixel."""
-SEEN_SHARP = np.cos(np.radians(100))
+SEEN_SHARP = np.cos(np.radians(96))
 """Bent flanks whose noses are followed: what is blunted looks wider than it is."""
 ARM_PX = 6.0
 """Which way a bent flank goes is seen from so far along it."""

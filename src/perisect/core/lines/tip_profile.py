@@ -16,7 +16,7 @@ Mask = NDArray[np.bool_]
 
 INSIDE_PX, OUTSIDE_PX, STATION_PX = 16, 12, 0.5
 """A tip is looked at so far to both sides of its nose, at steps of which a wide one has some too."""
-HALF_STRIP_PX, ACROSS = 6.0, 17
+HALF_STRIP_PX, ACROSS = 6.0, 25
 """And so far to both sides of its axis, at so many places."""
 CLEAR = 0.02
 """Where there is more than this at the strip's edges, it holds other art as well."""
@@ -41,7 +41,7 @@ LOST_PX = 1.5, 0.3
 the slope before a slim tip, where its axis lies between two rows a pixel, and a quarter of one before 80 degrees."""
 MOST_ASIDE_PX = 2.0
 AT_ONCE, MOST = 256, 2048
-"""Noses looked at together, for each takes some 100 kB; and how many at most: art with more of them is noise."""
+"""Noses looked at together, for each takes some 140 kB; and how many at most: art with more of them is noise."""
 
 
 class HasCoverage(Protocol):
