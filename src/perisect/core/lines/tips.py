@@ -54,9 +54,10 @@ class Coverage:
         y = np.clip(places[..., 1] - self.top - 0.5, 0, height - 1)
         column, row = np.minimum(x.astype(int), width - 2), np.minimum(y.astype(int), height - 2)
         u, v = x - column, y - row
-        a = self.values
-        upper = a[row, column] * (1 - u) + a[row, column + 1] * u
-        lower = a[row + 1, column] * (1 - u) + a[row + 1, column + 1] * u
+        # Numbers of pixels in one row are looked up in half the time of rows and columns.
+        at, flat = row * width + column, self.values.ravel()
+        upper = flat.take(at) * (1 - u) + flat.take(at + 1) * u
+        lower = flat.take(at + width) * (1 - u) + flat.take(at + width + 1) * u
         return np.asarray((upper * (1 - v) + lower * v) / 255)
 
 
