@@ -30,7 +30,7 @@ def test_the_demo_job_shows_something_real_at_every_station(browser: Browser, de
         "kiss 2.0 · through +3.0",
         "30 on 3 sheets",
         "1 of 3 sheets printed",
-        "good of",
+        "12 of 12 within",
     ):
         expect(stub).to_contain_text(text)
     page.goto("/")

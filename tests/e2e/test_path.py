@@ -81,7 +81,7 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     largest = float(readings.get_by_text("largest").locator("b").inner_text())
     assert 0 < largest <= 0.2
     expect(page.locator("image[href$='cut.png']")).to_be_visible()
-    expect(stub).to_contain_text(re.compile(r"\d+ good of \d+ · slip 0\.\d\d mm"))
+    expect(stub).to_contain_text(re.compile(r"\d+ of \d+ within · slip 0\.\d\d mm"))
 
 
 def test_keys_units_undo_and_find(page: Page) -> None:

@@ -197,7 +197,7 @@ def test_a_nested_sheet_is_printed_and_cut_where_it_was_nested(page: Page) -> No
     page.get_by_role("button", name="Load and cut").click()
     unload(page)
     page.keyboard.press("6")
-    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("5 good of 5")
+    expect(page.get_by_role("navigation", name="Stations")).to_contain_text("5 of 5 within")
 
 
 def test_a_small_job_keeps_the_rest_of_its_sheet_for_a_later_one(page: Page) -> None:

@@ -49,13 +49,14 @@ def test_an_order_goes_from_entry_to_packing_list_with_a_bad_sticker_made_again(
     expect(mine).to_contain_text("0 of 1")
     order = page.url
     mine.get_by_role("button", name="Make it").click()
-    expect(page.get_by_role("button", name="For Lower mill")).to_be_visible()
+    page.wait_for_url("**/jobs/*/*")
+    expect(page.get_by_role("button", name="Lower mill", exact=True)).to_be_visible()
     print_and_cut(page)
     # Whatever else is on the sheet is bad too: the one that is wanted is to be made again.
     for sticker in page.get_by_role("checkbox", name=re.compile(r"^Sticker \d+$")).all():
         sticker.press("Space")
     page.get_by_role("button", name="Plan the 1 sticker that lacks").click()
-    expect(page.get_by_role("button", name="For Lower mill, what lacks")).to_be_visible()
+    expect(page.get_by_role("button", name="Lower mill, what lacks")).to_be_visible()
     print_and_cut(page)
     page.keyboard.press("g")
     expect(page.get_by_role("list", name="The order")).to_contain_text("1 of 1")

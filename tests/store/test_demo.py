@@ -56,7 +56,7 @@ def test_a_job_half_way_through_an_empty_one_and_awkward_pictures(loaded: None) 
     assert labels.designs[0].labels is not None
     assert everything.pop("River birds, a theme sheet").sheet.card is not None
     assert everything.pop("Deck lanterns, from the roll").sheet.on.kind == "roll"
-    made = everything.pop("For Ferry office and 1 other")
+    made = everything.pop("Ferry office and 1 other")
     assert sum(design.copies for design in made.designs) >= 40 + 24 + 28
     assert set(everything) == {"Spring stickers, set of five", "Luggage tags for the summer deck"}
     assert [len(recipe.designs) for recipe in everything.values()].count(0) == 1

@@ -161,8 +161,8 @@ def _batch(session: Session, wanted: Sequence[Wanted]) -> tuple[list[Wanted], li
 def _title(batch: Sequence[Wanted]) -> str:
     names = list(dict.fromkeys(order.who for order, _ in batch))
     if len(names) == 1:
-        return f"For {names[0]}"
-    return f"For {names[0]} and {len(names) - 1} other{'s' if len(names) > 2 else ''}"
+        return names[0]
+    return f"{names[0]} and {len(names) - 1} other{'s' if len(names) > 2 else ''}"
 
 
 def family(session: Session, job_id: int) -> list[int]:

@@ -54,7 +54,14 @@ test("a run that goes on tells its line; the log tells yield and the largest sli
   ];
   const found = told({ runs });
   expect(found[4]).toBe("cutting: line 7 of 48");
-  expect(found[5]).toBe("1 bad: 41 good of 42 · slip 0.23 mm");
+  expect(found[5]).toBe("1 bad: 41 of 42 within · slip 0.23 mm");
+});
+
+test("what was measured is to be counted still; what a person counted stands over it", () => {
+  const run = { state: "done", good: 12, bad: 0, slip_largest_mm: 0.07 };
+  expect(told({ runs: [run] })[5]).toBe("to count: 12 of 12 within · slip 0.07 mm");
+  expect(told({ runs: [{ ...run, counted_good: 12, counted_bad: 0 }] })[5]).toBe("ready: 12 good of 12 · slip 0.07 mm");
+  expect(told({ runs: [{ ...run, counted_good: 11, counted_bad: 1 }] })[5]).toBe("1 bad: 11 good of 12 · slip 0.07 mm");
 });
 
 test("one is one", () => expect([count(1, "piece"), count(2, "piece")]).toEqual(["1 piece", "2 pieces"]));

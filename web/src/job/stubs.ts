@@ -100,8 +100,10 @@ function log(job: Job, { length }: ReturnType<typeof useUnits>): Stub {
   const good = measured.reduce((sum, run) => sum + (run.good ?? 0), 0);
   const bad = measured.reduce((sum, run) => sum + (run.bad ?? 0), 0);
   const slip = Math.max(...measured.map((run) => run.slip_largest_mm ?? 0));
-  const figures = `${good} good of ${good + bad} · slip ${length(slip)}`;
-  return bad ? { tone: "look", state: `${bad} bad`, figures } : { tone: "good", state: "ready", figures };
+  const counted = measured.every((run) => run.counted_good != null);
+  const figures = `${good} ${counted ? `good of ${good + bad}` : `of ${good + bad} within`} · slip ${length(slip)}`;
+  if (bad) return { tone: "look", state: `${bad} bad`, figures };
+  return counted ? { tone: "good", state: "ready", figures } : { tone: "next", state: "to count", figures };
 }
 
 export const count = (n: number, noun: string) => `${n} ${noun}${n === 1 ? "" : "s"}`;
