@@ -75,5 +75,5 @@ def _notebook(session: Session) -> None:
             used = float(rng.poisson(A_DAY[item] * 4) / 4)
             whole = round(used) if item.startswith(("stock", "mat")) else used
             key = f"notebook {item} {day}"
-            stock_moves.move(session, item, "shelf", "used", whole, "Used, by the notebook", key)
+            stock_moves.move(session, item, "shelf", "used", whole, "by the notebook", key)
             at(key, when)
