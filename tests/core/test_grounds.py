@@ -165,3 +165,34 @@ def test_slips_of_pictures_are_judged_and_mended_all_the_same(size: tuple[int, i
             assert mend(picture, judged, PLAIN).rgba.shape == picture.shape
         picked = MendRecipe(picked=((0, 0), (width - 1, height - 1)))
         assert mend(picture, judged, picked).rgba.shape == picture.shape
+
+
+def eyed(count: int, across_px: int) -> np.ndarray:
+    """A dark square of 1000 px on white with so many square patches of white in it."""
+    picture = np.full((1200, 1200, 4), 255, np.uint8)
+    picture[100:1100, 100:1100, :3] = (40, 60, 130)
+    for n in range(count):
+        picture[500 : 500 + across_px, 200 + 200 * n : 200 + 200 * n + across_px, :3] = 255
+    return picture
+
+
+@pytest.mark.parametrize("count", [1, 4])
+def test_patches_that_the_knife_could_not_close_are_nothing_to_look_at(count: int) -> None:
+    """At 60 mm for 1000 px, 8 px are 0.48 mm across and 16 px 0.96; a knife closes loops of 0.75 mm."""
+    small, large = (findings(eyed(count, across))["island"] for across in (8, 16))
+    assert (small.severity, large.severity) == ("good", "look")
+    assert "better kept" in small.text
+    assert "better kept" not in large.text
+    assert len(large.remedy.places) == count
+
+
+def test_of_several_patches_those_are_knocked_out_that_the_knife_can_close() -> None:
+    picture = eyed(3, 8)
+    picture[800:840, 500:540, :3] = 255
+    told = findings(picture)["island"]
+    assert told.severity == "look"
+    assert "3 of them are too small for the knife, better kept" in told.text
+    assert told.remedy.label == "Knock the other 1 out"
+    ((x, y),) = told.remedy.places
+    assert picture[y, x, 0] == 255
+    assert 800 <= y < 840

@@ -14,6 +14,7 @@ from perisect.core.job.recipe import LEAST_MM, LONGEST_MM, DesignRecipe
 from perisect.core.job.removal_check import removal_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
+from perisect.core.lines.material import USUAL, Tooling
 
 SPECK_MM2 = 1.0
 """A loose piece smaller than this at the final size is a stray dot."""
@@ -47,7 +48,7 @@ def artwork_findings(
         found.append(page)
     if (specks := _specks(design, artwork)) is not None:
         found.append(specks)
-    found.extend(_islands(design, artwork))
+    found.extend(_islands(design, artwork, lines.tooling if lines is not None else USUAL))
     found.extend(removal_findings(design, artwork))
     if artwork.in_curves:
         found.append(_sharp_at_any_size(design))
@@ -148,30 +149,29 @@ def background_finding(design: DesignRecipe, artwork: TracedArtwork) -> Finding 
     )
 
 
-def _islands(design: DesignRecipe, artwork: TracedArtwork) -> list[Finding]:
+def _islands(design: DesignRecipe, artwork: TracedArtwork, tooling: Tooling) -> list[Finding]:
     """Enclosed patches of a plain background's colour that stayed."""
     if design.mend.background != "plain" or design.mend.frame or design.mend.backing:
         return []
     scale = mm_per_px(design, artwork) * (artwork.scale[0] * artwork.scale[1]) ** 0.5
+    least_px = max(THIN_SLIVER_PX, tooling.smallest_loop_mm / scale)
     gone = set(design.mend.knock_out)
     left = [island for island in artwork.islands if (island.x_px, island.y_px) not in gone]
     if len(left) > MOST_ISLANDS:
-        return [_many_islands(design, artwork, left, scale)]
-    return [_island(design, artwork, island, scale) for island in left]
+        return [_many_islands(design, artwork, left, scale, least_px)]
+    return [_island(design, artwork, island, scale, least_px) for island in left]
 
 
-def _island(design: DesignRecipe, artwork: TracedArtwork, island: Island, scale: float) -> Finding:
+def _island(
+    design: DesignRecipe, artwork: TracedArtwork, island: Island, scale: float, least_px: float
+) -> Finding:
     area = island.area_px * scale**2
-    thin = island.width_px < THIN_SLIVER_PX
-    advice = (
-        "It is a thin sliver the knife would have to cut: better kept."
-        if thin
-        else "It stays, in case it is art."
-    )
+    small = island.width_px < least_px
+    advice = "It is too small for the knife: better kept." if small else "It stays, in case it is art."
     return Finding(
         code="island",
         station="artwork",
-        severity="look" if not thin else "good",
+        severity="good" if small else "look",
         design=design.id,
         where_mm=in_design(design, artwork, island.x_px + 0.5, island.y_px + 0.5),
         measured=round(area, 1),
@@ -181,15 +181,18 @@ def _island(design: DesignRecipe, artwork: TracedArtwork, island: Island, scale:
     )
 
 
-def _many_islands(design: DesignRecipe, artwork: TracedArtwork, left: list[Island], scale: float) -> Finding:
-    """One sentence for many patches; slivers are not among those that one click takes away."""
-    wide = [island for island in left if island.width_px >= THIN_SLIVER_PX]
+def _many_islands(
+    design: DesignRecipe, artwork: TracedArtwork, left: list[Island], scale: float, least_px: float
+) -> Finding:
+    """One sentence for many patches; those too small are not among those that one click takes away."""
+    wide = [island for island in left if island.width_px >= least_px]
     largest = max(left, key=lambda island: island.area_px)
-    slivers = len(left) - len(wide)
-    kept = f" {slivers} of them are slivers, better kept." if slivers else ""
+    small = len(left) - len(wide)
+    many = f"{small} of them are" if wide else "All of them are"
+    kept = f" {many} too small for the knife, better kept." if small else ""
     places = tuple((island.x_px, island.y_px) for island in wide)
     remedy = (
-        KnockOut(label=f"Knock {'all' if not slivers else 'the other'} {len(wide)} out", places=places)
+        KnockOut(label=f"Knock {'all' if not small else 'the other'} {len(wide)} out", places=places)
         if places
         else None
     )

@@ -143,7 +143,7 @@ function Islands({ design, facts }: { design: Design; facts: DesignFacts }) {
           <li key={place.join()} className="flex items-center justify-between gap-2 border-b border-rule px-2 py-1 text-[12.5px] last:border-b-0">
             <span>
               Patch of {area(island.area_px * mmPerPx * mmPerPx)}
-              {island.thin && <span className="block text-[11.5px] text-quiet">A sliver: the knife could not follow it, better kept.</span>}
+              {island.thin && <span className="block text-[11.5px] text-quiet">A sliver: too small for the knife, better kept.</span>}
             </span>
             <Choice
               label={`Patch of ${area(island.area_px * mmPerPx * mmPerPx)}`}
