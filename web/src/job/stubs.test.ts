@@ -34,6 +34,14 @@ test("a stop outweighs what is to be looked at", () => {
   expect(sheet).toBe("stopped: 12 on 2 sheets · 63 % used");
 });
 
+test("while a nest is searched rows stand for it, which is nothing to look at; what else is found still is", () => {
+  const sheets = { count: 12, used_share: 0.634, nest_waiting: true, sheets: [{ placements: [] }] };
+  const waits = { code: "nest_waiting", station: "sheet", severity: "look" };
+  expect(told({ sheets, findings: [waits] })[2]).toBe("rows for now: 12 on 1 sheet · 63 % used");
+  expect(told({ sheets, findings: [waits, { code: "gap", station: "sheet", severity: "look" }] })[2]).toMatch(/^1 to look at/);
+  expect(told({ sheets: { ...sheets, nest_waiting: false } })[2]).toMatch(/^ready/);
+});
+
 test("prints of older versions do not count, and a print cut twice is one", () => {
   const prints = [
     { id: 3, sheet: 1, state: "printed", current: true },

@@ -62,7 +62,8 @@ function sheet(job: Job): Stub {
   const { sheets } = job;
   if (job.designs.length === 0) return { ...WAITING, figures: sheets.stock };
   const figures = `${sheets.count} on ${count(sheets.sheets.length, "sheet")} · ${Math.round(sheets.used_share * 100)} % used`;
-  return judged(job, "sheet", figures);
+  const found = judged({ ...job, findings: job.findings.filter((finding) => finding.code !== "nest_waiting") }, "sheet", figures);
+  return sheets.nest_waiting && found.tone === "good" ? { tone: "next", state: "rows for now", figures } : found;
 }
 
 function print(job: Job): Stub {

@@ -103,7 +103,7 @@ export function SheetStation() {
       <Section title="How many, how big">
         <Figures
           items={[
-            { value: sheets.sheets[number]?.placements.length ?? 0, label: "on this sheet" },
+            { value: sheets.sheets[number]?.placements.length ?? 0, label: sheets.nest_waiting ? "in rows for now" : "on this sheet" },
             { value: sheets.sheets.length, label: sheets.sheets.length === 1 ? "sheet" : "sheets" },
             { value: `${Math.round(sheets.used_share * 100)} %`, label: "of the sheet used" },
           ]}
@@ -113,7 +113,8 @@ export function SheetStation() {
         {designs.length > 1 && <Reading label="All stickers">{sheets.count}</Reading>}
         <ScrapOffer sheets={sheets} keep={keep} />
       </Section>
-      <Findings title="Before it prints" findings={sheets.findings} />
+      {/* The figures above say it while a nest is searched: a card that comes and goes would move every control. */}
+      <Findings title="Before it prints" findings={sheets.findings.filter((finding) => finding.code !== "nest_waiting")} />
       <OneOpen first={STOCK_AND_FILLING}>
         <FillingSection
           sheet={recipe.sheet!}
