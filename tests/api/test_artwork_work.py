@@ -83,7 +83,7 @@ def test_pictures_dropped_together_are_one_step_in_the_order_of_their_files(api:
     assert api.get(f"/api/jobs/{job['id']}").json()["revision"] == after["revision"]
 
 
-def test_a_job_that_nobody_named_is_called_as_its_first_picture(api: httpx.Client) -> None:
+def test_a_job_that_nobody_named_is_called_as_its_first_pictures(api: httpx.Client) -> None:
     unnamed, named = (
         api.post("/api/jobs", json={"title": title}).json()["id"] for title in ("New job", "Spring")
     )
@@ -99,7 +99,7 @@ def test_a_job_that_nobody_named_is_called_as_its_first_picture(api: httpx.Clien
                 sent(api, together, STAR, batch=batch, position=position, name=names[position])["state"]
                 == "done"
             )
-        assert api.get(f"/api/jobs/{together}").json()["title"] == "Heron"
+        assert api.get(f"/api/jobs/{together}").json()["title"] == "Heron and 1 more"
 
 
 def test_every_page_of_a_pdf_can_be_a_piece(api: httpx.Client, drop: Drop) -> None:

@@ -6,7 +6,7 @@ the sandbox reports through the operation's row.
 
 import hashlib
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 from uuid import uuid4
 
@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from perisect import sandbox
 from perisect.core.artwork import ArtworkError
-from perisect.core.job import JobRecipe, RemedyError
+from perisect.core.job import DesignRecipe, JobRecipe, RemedyError
 from perisect.core.job.new_piece import with_picture
 from perisect.core.lines import LineError
 from perisect.services import nests as nest_service
@@ -163,7 +163,10 @@ def _picture(request: Request) -> Result:
         habit = shop.get_habit(session) or "sheet"
         there = {row.result["design"]: int(row.request["position"]) for row in rows if row.result}
 
+        before: list[DesignRecipe] = []
+
         def with_it(now: JobRecipe) -> JobRecipe:
+            before[:] = now.designs
             later = (each.id for each in now.designs if there.get(each.id, -1) > request["position"])
             new, design_id = with_picture(now, request["artwork"], name, next(later, None), habit, die_mm)
             made.append(design_id)
@@ -171,13 +174,18 @@ def _picture(request: Request) -> Result:
 
         label = f"Add {len(there) + 1} pictures" if there else f"Add {name}"
         job = jobs.append(session, request["job"], with_it, label[:160], batch)
-        designs = jobs.recipe(session, job).designs
-        # A job that nobody has named is called as its first picture is, whichever of a drop was read first.
-        ours = {design.name for design in designs if design.id in (*there, made[-1])}
-        if job.title == jobs.UNNAMED or (job.title in ours and designs[0].id in (*there, made[-1])):
-            job.title = designs[0].name
+        # A job that nobody has named is called as the pictures of its first drop are, whichever of them was read first.
+        only_these = all(design.id in there for design in before)
+        if job.title == jobs.UNNAMED or (before and only_these and job.title == _title(before)):
+            job.title = _title(jobs.recipe(session, job).designs)
         mine.result = {"design": made[-1]}
     return {"design": made[-1]}
+
+
+def _title(designs: Sequence[DesignRecipe]) -> str:
+    """As `titleFor` calls a job that begins with files."""
+    more = f" and {len(designs) - 1} more" if len(designs) > 1 else ""
+    return designs[0].name[:100] + more
 
 
 def _day(_: Request) -> Result:
