@@ -74,7 +74,7 @@ def small(seed: int) -> Small:
         edges[n, : rows[n], : columns[n]] = signal.correlate2d(blocked, each, mode="valid")
     tables = Tables(pairs.flat, pairs.begins, pairs.rows, pairs.columns, pairs.high, pairs.wide)
     places = 4 * ROWS * COLUMNS
-    room = Room(np.zeros(places, np.float32), np.zeros(places, np.intp), np.zeros(places))
+    room = Room(np.zeros(places, np.float32), np.zeros(places, np.intp), np.zeros(places), MET, NEAR_LEAST)
     return Small(inside, depth, blocked, tables, Sheet(np.zeros_like(edges), edges, rows, columns), room)
 
 

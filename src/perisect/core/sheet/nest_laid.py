@@ -55,3 +55,10 @@ class Laid(Protocol):
 def as_good(least: float) -> float:
     """What a place may overlap to be as good as one that overlaps least."""
     return least + max(NEAR_LEAST * abs(least), MET)
+
+
+def grown(square: NDArray[np.float64], filled: float) -> NDArray[np.float64]:
+    """(n, n + 1) with one copy more before the last column."""
+    more = np.full((len(square) + 1, len(square) + 2), filled)
+    more[:-1, :-2], more[:-1, -1] = square[:, :-1], square[:, -1]
+    return more

@@ -10,7 +10,7 @@ import numpy as np
 from numba import njit, types
 from numpy.typing import NDArray
 
-from perisect.core.sheet.nest_laid import MET, NEAR_LEAST, Weights
+from perisect.core.sheet.nest_laid import Weights
 from perisect.core.sheet.nest_pairs import Floats, Ints
 
 GROUP = 32
@@ -56,11 +56,14 @@ class Copies(NamedTuple):
 
 class Room(NamedTuple):
     """Where a search writes: the least of each group of cells, and places that may be as good as least with what they
-    cost: room for all of a design."""
+    cost: room for all of a design. And what is no overlap, and how much more than least is as good: handed in, for what
+    is compiled would not hear of another number in another file."""
 
     least: Floats
     place: Ints
     cost: NDArray[np.float64]
+    met: float
+    near: float
 
 
 def _named(kind: Any, *fields: Any) -> Any:
@@ -72,7 +75,7 @@ _D, _DS, _DDS = types.float64, types.float64[::1], types.float64[:, ::1]
 _TABLES = _named(Tables, types.float32[::1], _IS, _IS, _IS, _I, _I)
 _SHEET = _named(Sheet, types.float32[:, :, ::1], types.float32[:, :, ::1], _IS, _IS)
 _COPIES = _named(Copies, _IS, _IS, _IS, _DDS)
-_ROOM = _named(Room, types.float32[::1], _IS, _DS)
+_ROOM = _named(Room, types.float32[::1], _IS, _DS, _D, _D)
 
 
 def _compiled(signature: Any) -> Callable[[Callable[..., Any]], Any]:
@@ -111,8 +114,8 @@ def lay(tables: Tables, sheet: Sheet, copies: Copies, n: int, sign: float) -> No
                 there[x] += sign * table[x]
 
 
-@_compiled(_D(_TABLES, _SHEET, _COPIES, _I, _I, _I, _I))
-def overlap(tables: Tables, sheet: Sheet, copies: Copies, moved: int, y: int, x: int, other: int) -> float:
+@_compiled(_D(_TABLES, _COPIES, _I, _I, _I, _I))
+def overlap(tables: Tables, copies: Copies, moved: int, y: int, x: int, other: int) -> float:
     """What a turned piece that begins there overlaps of another copy."""
     laid = copies.number[other]
     rows, columns = tables.high - 1 + tables.rows[laid], tables.wide - 1 + tables.columns[laid]
@@ -128,7 +131,7 @@ def measure(tables: Tables, sheet: Sheet, copies: Copies, n: int) -> None:
     moved, y, x = copies.number[n], copies.y[n], copies.x[n]
     met = copies.met
     for other in range(len(copies.number)):
-        met[n, other] = 0.0 if other == n else overlap(tables, sheet, copies, moved, y, x, other)
+        met[n, other] = 0.0 if other == n else overlap(tables, copies, moved, y, x, other)
         met[other, n] = met[n, other]
     edge = sheet.edges[moved, y, x]
     # What sticks out at the end is moved first, however little it is.
@@ -212,14 +215,12 @@ def place(
                             if cost > most:
                                 break
                             looked += 1
-                            cost += (weights[other] - 1.0) * overlap(
-                                tables, sheet, copies, moved, y, x, other
-                            )
+                            cost += (weights[other] - 1.0) * overlap(tables, copies, moved, y, x, other)
                         looked += 1
                         if cost > most:
                             continue
                         if cost < best:
-                            best, most = cost, cost + max(NEAR_LEAST * cost, MET)
+                            best, most = cost, cost + max(room.near * cost, room.met)
                         if once == 0:
                             continue
                         room.place[count], room.cost[count] = (moved * high + y) * wide + x, cost
@@ -253,7 +254,7 @@ def move(
         total = 0.0
         for other in range(copies.met.shape[1]):
             total += copies.met[n, other]
-        if total <= MET:
+        if total <= room.met:
             continue
         lay(tables, sheet, copies, n, np.float32(-1.0))
         number, y, x, pairs = place(tables, sheet, copies, room, tried[nth], weights[n], chances[nth])

@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET, Laid
+from perisect.core.sheet.nest_laid import MET, Laid, grown
 from perisect.core.sheet.nest_pairs import Ints
 from perisect.core.sheet.nest_transforms import ByTransforms
 
@@ -76,10 +76,7 @@ class Overlaps:
             return False
         self.copies.append(place)
         self._laid.append(place)
-        size = len(self.copies)
-        weights = np.ones((size, size + 1))
-        weights[: size - 1, : size - 1], weights[: size - 1, -1] = self._weights[:, :-1], self._weights[:, -1]
-        self._weights = weights
+        self._weights = grown(self._weights, 1.0)
         return True
 
     def remove_worst(self) -> None:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from perisect.core.sheet import nest_moves
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import Weights, as_good
+from perisect.core.sheet.nest_laid import MET, NEAR_LEAST, Weights, as_good, grown
 from perisect.core.sheet.nest_pairs import Floats, Ints, Pairs, exact
 
 MOVE_S, CELL_S, LOOK_S, LAY_S = 5e-6, 0.45e-9, 12e-9, 0.6e-9
@@ -36,7 +36,7 @@ class ByTables:
         groups = int((-(-rows // nest_moves.GROUP) * columns).sum())
         places = int((rows * columns).reshape(-1, self._turns).sum(axis=1).max(initial=1))
         self._room = nest_moves.Room(
-            np.zeros(groups, np.float32), np.zeros(places, np.intp), np.zeros(places)
+            np.zeros(groups, np.float32), np.zeros(places, np.intp), np.zeros(places), MET, NEAR_LEAST
         )
         # What of a map is changed where a copy is laid, and looked over, on average.
         self._lay_s = 2 * LAY_S * len(pairs.flat) / max(1, len(free))
@@ -65,12 +65,14 @@ class ByTables:
 
     def append(self, spot: Spot) -> None:
         old = self._copies
-        there = zip(old.number.tolist(), old.y.tolist(), old.x.tolist(), strict=True)
-        self._copies = _copies([*there, (self._first[spot.key] + spot.turn, spot.y, spot.x)])
-        size = len(old.number)
-        self._copies.met[:size, :size], self._copies.met[:size, -1] = old.met[:, :-1], old.met[:, -1]
-        self._onto(size)
-        nest_moves.measure(self._tables, self._sheet, self._copies, size)
+        self._copies = nest_moves.Copies(
+            np.append(old.number, self._first[spot.key] + spot.turn),
+            np.append(old.y, spot.y),
+            np.append(old.x, spot.x),
+            grown(old.met, 0.0),
+        )
+        self._onto(len(old.number))
+        nest_moves.measure(self._tables, self._sheet, self._copies, len(old.number))
 
     def first(self, key: str) -> Spot | None:
         begin = self._first[key]

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET, Weights, as_good
+from perisect.core.sheet.nest_laid import MET, Weights, as_good, grown
 from perisect.core.sheet.nest_pairs import Floats, Ints
 
 FIELD_S, FIELD_CELL_S = 120e-6, 15e-9
@@ -40,7 +40,7 @@ class ByTransforms:
     def append(self, spot: Spot) -> None:
         self._copies.append(spot)
         self._add(self._whole, spot, 1.0)
-        self.met = np.insert(np.pad(self.met, ((0, 1), (0, 0))), -1, 0.0, axis=1)
+        self.met = grown(self.met, 0.0)
         self._measure(len(self._copies) - 1)
 
     def first(self, key: str) -> Spot | None:
