@@ -53,7 +53,8 @@ class Small(NamedTuple):
         return np.asarray(signal.correlate2d(whole, self.inside[piece], mode="valid"))
 
 
-def small(seed: int) -> Small:
+def small(seed: int, ledge: float = 0.0) -> Small:
+    """With corners that are blocked two cells deep, and the upper half as deep as the `ledge`."""
     rng = np.random.default_rng(seed)
     inside = [rng.random(size) < 0.7 for size in [(5, 7), (7, 5), (3, 9), (1, 1)]]
     inside = [np.maximum(each, np.eye(*each.shape)).astype(np.float32) for each in inside]
@@ -63,6 +64,7 @@ def small(seed: int) -> Small:
         for each in inside
     ]
     blocked = np.zeros((ROWS, COLUMNS))
+    blocked[: ROWS // 2] = ledge
     blocked[:4, :6] = blocked[-3:, -5:] = 2.0
     pairs = Pairs(inside, depth)
     rows, columns = (
@@ -133,6 +135,22 @@ def test_a_place_is_one_of_those_that_cost_as_good_as_least(seed: int, heaviest:
     assert drawn <= good
     # Every one of them has its chance.
     assert len(drawn) >= len({spot for spot in good if costs[spot[0]][spot[1:]] <= most - 1e-3})
+
+
+@pytest.mark.parametrize(("weight", "in_upper_half"), [(1.0, True), (400.0, False)])
+def test_what_is_blocked_counts_for_its_weight(weight: float, in_upper_half: bool) -> None:
+    """The lower half is crowded, and in the upper one each cell is blocked by an eighth."""
+    board = small(1, ledge=0.125)
+    lower = [(0, y, x) for y in range(ROWS // 2, ROWS - 4, 2) for x in range(0, COLUMNS - 6, 2)]
+    copies = board.laid(*lower)
+    weights = np.ones(len(lower) + 1)
+    weights[-1] = weight
+    _, y, x, _ = nest_moves.place(
+        board.tables, board.sheet, copies, board.room, np.array([1], np.intp), weights, 0.5
+    )
+    assert (y + 7 <= ROWS // 2) == in_upper_half
+    cost = board.cost(copies, weights, 1)
+    assert cost[y, x] <= float(cost.min()) + max(NEAR_LEAST * float(cost.min()), MET) + 1e-3
 
 
 def test_where_nothing_fits_there_is_no_place() -> None:
