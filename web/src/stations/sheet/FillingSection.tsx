@@ -13,6 +13,7 @@ import { Toggle } from "../../ui/Toggle";
 import { count } from "../../job/stubs";
 import { useUnits } from "../../ui/units";
 import { PiecesTable } from "../PiecesTable";
+import { AnotherNest } from "./AnotherNest";
 
 const FILLS = [{ value: "fill" as const, label: "Fill a sheet" }, { value: "count" as const, label: "By number" }];
 const METHODS = [
@@ -128,9 +129,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         {method === "nest" && (
           <>
             <Slide label="Time to search" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
-            <p className="px-3.5 pb-1">
-              <Button onClick={() => keep("Another nest", { seed: ((sheet.seed ?? 1) % 9999) + 1 })}>Try another nest</Button>
-            </p>
+            <AnotherNest sheet={sheet} keep={keep} />
           </>
         )}
         {!sheet.common_line && <LengthField label="Gap between stickers" mm={gapMm} min={0} max={50} reach={10} onMove={onGap} onKeep={(mm) => keep(`Gap ${length(mm)}`, { gap_mm: mm })} />}
