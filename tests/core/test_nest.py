@@ -12,7 +12,7 @@ from shapely import affinity
 from perisect.core.sheet import A4, LETTER, UsableArea, usable_area
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.inflated import with_half_gap
-from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.nest import NestQuestion, SearchDied, nest
 from perisect.core.sheet.nest_board import Board
 from perisect.core.sheet.nest_sheet import Effort, Found, SheetSearch
 from perisect.core.sheet.placement import Placement, pose
@@ -222,3 +222,16 @@ def test_sixty_that_are_each_another_take_no_sheet_more_than_their_area_needs() 
     assert Counter(piece.key for piece in found) == dict.fromkeys(shapes, 1)
     # 56 by 40 mm with their gap, in rows by boxes of at most 56: fifteen a sheet and three sheets.
     assert max(piece.sheet for piece in found) <= 2
+
+
+@pytest.mark.parametrize("dead", [(0,), (1,), (0, 1)])
+def test_what_is_left_when_a_search_was_killed_is_no_answer(dead: tuple[int, ...]) -> None:
+    """It would be kept for ever, and another machine would find more."""
+
+    def together(jobs, over):  # type: ignore[no-untyped-def]
+        return [None if n in dead else job(lambda: False) for n, job in enumerate(jobs)]
+
+    with pytest.raises(SearchDied):
+        nest(question({"l": ell(60, 22)}, seconds=1), together=together)
+    # Where all of them live there is one.
+    assert nest(question({"l": ell(60, 22)}, seconds=1), together=lambda jobs, over: [j(over) for j in jobs])

@@ -44,6 +44,11 @@ GRACE_S = 1.5
 Progress = Callable[[str], None]
 
 
+class SearchDied(RuntimeError):
+    """A search was ended from outside. What the others found does not follow from the question alone, and answers are
+    kept for ever."""
+
+
 @dataclass(frozen=True)
 class NestQuestion:
     """What is to be nested; the answer is kept under its `key`.
@@ -102,6 +107,9 @@ def nest(
     Args:
         progress: hears how far the search is, about every second.
         together: how searches run beside each other; in threads when it is not told, which takes longer.
+
+    Raises:
+        SearchDied: one of them brought nothing.
     """
     if question.area.polygon.is_empty:
         return []
@@ -247,9 +255,10 @@ class _Search:
             return search.run(guess)
 
         brought = self.together([partial(one, n) for n in range(SEARCHES)], partial(self._over, end))
-        best = max(
-            (found for found in brought if found is not None), key=lambda found: found.worth, default=Found()
-        )
+        whole = [found for found in brought if found is not None]
+        if len(whole) < len(brought):
+            raise SearchDied("a search was ended from outside")
+        best = max(whole, key=lambda found: found.worth)
         area = board.area_of(best.panel_mm or board.height_mm) or question.area
         return self._clear(area, best.placements(board), fixed)
 
