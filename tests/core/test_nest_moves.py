@@ -1,5 +1,8 @@
 """The compiled steps of a nest's search beside SciPy's correlations and sums made cell by cell."""
 
+import subprocess
+import sys
+from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
@@ -189,3 +192,38 @@ def test_a_pass_moves_each_that_overlaps_to_where_all_others_stand_by_then() -> 
         assert cost[copies.y[n], copies.x[n]] <= least + max(NEAR_LEAST * least, MET) + 1e-3
     assert moved == maps == count
     assert count > 30
+
+
+KEPT = """
+from numba import types
+from perisect.core.sheet.nest_moves import _compiled
+
+@_compiled(types.float64(types.float64))
+def twice(x):
+    return 2 * x
+
+print(twice(2.5))
+"""
+
+
+@pytest.mark.parametrize("broken", ["nbc", "nbi"])
+def test_what_is_compiled_is_kept_and_made_anew_where_what_was_kept_is_broken(
+    tmp_path: Path, broken: str
+) -> None:
+    (tmp_path / "kept.py").write_text(KEPT)
+
+    def run() -> dict[str, int]:
+        """Sizes of what is kept afterwards."""
+        done = subprocess.run(
+            [sys.executable, "-c", "import kept"], cwd=tmp_path, capture_output=True, text=True, check=True
+        )
+        assert done.stdout == "5.0\n"
+        return {each.name: each.stat().st_size for each in tmp_path.glob("__pycache__/*.nb[ci]")}
+
+    whole = run()
+    assert len(whole) == 2
+    (half,) = tmp_path.glob(f"__pycache__/*.{broken}")
+    half.write_bytes(half.read_bytes()[:40])
+    # As after a power cut: it works on, and what is broken does not stay.
+    assert half.name not in run()
+    assert run() == whole

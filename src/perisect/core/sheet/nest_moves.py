@@ -4,6 +4,8 @@ Sums are made in the order in which they are written, so that any machine finds 
 """
 
 from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -84,10 +86,19 @@ def _compiled(signature: Any) -> Callable[[Callable[..., Any]], Any]:
     def made(function: Callable[..., Any]) -> Any:
         try:
             return njit(signature, cache=True, nogil=True)(function)
-        except RuntimeError:
+        except Exception:
+            # It can be kept nowhere, or what was kept is broken and goes: the next process keeps it anew.
+            _forget(function)
             return njit(signature, nogil=True)(function)
 
     return made
+
+
+def _forget(function: Callable[..., Any]) -> None:
+    with suppress(Exception):
+        kept = Path(str(njit(cache=True)(function).stats.cache_path))
+        for each in kept.glob(f"*.{function.__name__}-*.nb[ci]"):
+            each.unlink(missing_ok=True)
 
 
 @_compiled(types.void(_TABLES, _SHEET, _COPIES, _I, types.float32))
