@@ -66,7 +66,7 @@ def test_what_is_odd_in_a_list_is_told_and_nothing_is_lost() -> None:
         (b"", "column names"),
         (b"name\n", "at least one row"),
         (b"PK\x03\x04\0\0\0\0", "not a list"),
-        (b"n\n" + b"x\n" * 100_000, "20000 are taken"),
+        (b"n\n" + b"x\n" * 100_000, "more than 20000 rows"),
         (b"n\n" + b"x" * 9_000_000, "8 MB"),
         (b'n\n"' + b"x" * 200_000 + b'"\n', "cannot be read"),
     ],

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
@@ -116,7 +116,7 @@ def create_app() -> FastAPI:
         generate_unique_id_function=lambda route: _name(route),
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
     )
     add_problem_handlers(app)
     for room in ROOMS:
@@ -133,6 +133,11 @@ def _name(route: APIRoute) -> str:
 
 def _serve_front_end(app: FastAPI, built: Path) -> None:
     """Files of the built front end; every other path opens its page, which reads the path itself."""
+
+    # Not FastAPI's own route, which would make the document in the event loop: everybody would wait two seconds.
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def openapi_document() -> JSONResponse:
+        return JSONResponse(app.openapi())
 
     @app.get("/api/{path:path}", include_in_schema=False)
     def nothing_here(path: str) -> None:

@@ -9,8 +9,8 @@ from perisect.api.problems import Problem
 from perisect.core.job import JobRecipe
 from perisect.core.sheet.labels import LabelArt, Table
 from perisect.core.sheet.labels.table import MOST_BYTES
+from perisect.services import label_lists
 from perisect.services.plans import plan as plan_recipe
-from perisect.store import tables
 
 router = APIRouter(prefix="/api/labels", tags=["labels"])
 
@@ -56,14 +56,14 @@ class LabelsView(BaseModel):
 @router.post("/tables")
 def post_table(file: UploadFile) -> TableView:
     """Save a list: a CSV, or what was copied from a table. Its first row names the columns."""
-    sha256, table = tables.save(file.file.read(MOST_BYTES + 1))
+    sha256, table = label_lists.take_in(file.file.read(MOST_BYTES + 1))
     return _table_view(sha256, table)
 
 
 @router.get("/tables/{table}")
 def get_table(table: str) -> TableView:
     """A kept list."""
-    return _table_view(table, tables.get(table))
+    return _table_view(table, label_lists.get(table))
 
 
 @router.post("/worst")

@@ -3,10 +3,13 @@
 import asyncio
 import os
 import re
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from perisect.api.bodies import BodyStore, TooManyArrive, announces_body
 from perisect.api.problems import answer
 
 CORES = max(1, len(os.sched_getaffinity(0)))
@@ -25,6 +28,11 @@ class _Line:
 
     def __post_init__(self) -> None:
         self.free = asyncio.Semaphore(self.places)
+
+    @property
+    def seconds(self) -> int:
+        """When somebody who is sent away may come back, s."""
+        return max(1, round(self.waiting * self.seconds_each / self.places))
 
 
 def _lines() -> list[_Line]:
@@ -48,36 +56,69 @@ def _lines() -> list[_Line]:
             re.compile(rf"^(GET {job}|PUT {job}/\w+|POST {job}/(undo|redo|open|remedies|merge))$"), 4, 60, 0.2
         ),
         _Line(re.compile(r"^POST /api/prints/\d+/printed$"), CORES, 40, 1.0),
-        _Line(re.compile(r"^GET /api/.*\.(png|pdf|zip)$"), 8, 200, 0.1),
+        _Line(re.compile(r"^GET /api/.*\.(png|pdf|zip|csv)$"), 8, 200, 0.1),
     ]
 
 
 class Lines:
-    """Every request of a kind that takes a processor waits for a place; beyond the line it is told to come back."""
+    """Every request of a kind that takes a processor waits for a place; beyond the line it is told to come back.
+
+    A request has its place from when its body is there until its answer begins: neither a caller who sends slowly nor
+    one who reads slowly keeps others from it.
+    """
 
     def __init__(self, app: ASGIApp) -> None:
-        self._app, self._lines = app, _lines()
+        self._app, self._lines, self._bodies = app, _lines(), BodyStore()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
-            await self._app(scope, receive, send)
-            return
-        asked = f"{scope['method']} {scope['path']}"
+        asked = f"{scope['method']} {scope['path']}" if scope["type"] == "http" else ""
         line = next((each for each in self._lines if each.kind.match(asked)), None)
         if line is None:
             await self._app(scope, receive, send)
             return
-        if line.waiting >= line.most_waiting:
-            seconds = max(1, round(line.waiting * line.seconds_each / line.places))
-            refused = answer(429, "Many ask for this at once.", f"Try again in {seconds} s.", seconds)
-            await refused(scope, receive, send)
+        if not announces_body(scope):
+            await self._in_line(line, scope, receive, send)
             return
-        line.waiting += 1
         try:
-            await line.free.acquire()
-        finally:
-            line.waiting -= 1
-        try:
-            await self._app(scope, receive, send)
-        finally:
+            async with self._bodies.arrived(receive) as replay:
+                await self._in_line(line, scope, replay, send)
+        except TooManyArrive:
+            await _busy("Too much arrives at once.", line.seconds)(scope, receive, send)
+
+    async def _in_line(self, line: _Line, scope: Scope, receive: Receive, send: Send) -> None:
+        if line.waiting >= line.most_waiting:
+            await _busy("Many ask for this at once.", line.seconds)(scope, receive, send)
+            return
+        async with _place(line) as leave:
+
+            async def leaving(message: Message) -> None:
+                leave()
+                await send(message)
+
+            await self._app(scope, receive, leaving)
+
+
+@asynccontextmanager
+async def _place(line: _Line) -> AsyncIterator[Callable[[], None]]:
+    """Wait for a place and have it until the end, or until what is yielded is called."""
+    line.waiting += 1
+    try:
+        await line.free.acquire()
+    finally:
+        line.waiting -= 1
+    has_place = True
+
+    def leave() -> None:
+        nonlocal has_place
+        if has_place:
+            has_place = False
             line.free.release()
+
+    try:
+        yield leave
+    finally:
+        leave()
+
+
+def _busy(title: str, seconds: int) -> ASGIApp:
+    return answer(429, title, f"Try again in {seconds} s.", seconds)

@@ -4,20 +4,20 @@ import contextlib
 import ipaddress
 import re
 from collections.abc import Sequence
-from http.cookies import SimpleCookie
 from urllib.parse import urlsplit
 
 from fastapi.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import cookie_parser
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from perisect.api.bodies import MAX_STILL_S, BodyStalled, BodyTooLarge, MeteredBody
 from perisect.api.problems import answer
 from perisect.core.artwork.decode import MAX_BYTES
 from perisect.services import sign_in
 from perisect.store.settings import settings
 
 COOKIE = "perisect"
-HARMLESS = ("GET", "HEAD", "OPTIONS")
 OPEN_PATHS = ("/api/sign-in", "/api/health")
 """What answers without being signed in."""
 
@@ -28,6 +28,7 @@ UPLOADS = re.compile(
     r"^/api/(artwork|fonts|labels/tables|tones/.*profile|jobs/\d+/(pictures|head/picture|scale/scan|calibration-page/scan)|runs/\d+/picture)$"
 )
 LONGEST_PATH = 600
+LENGTH = re.compile(r"[0-9]{1,15}")
 CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 
 POLICY = (
@@ -46,35 +47,46 @@ HEADERS = {
 
 
 def host_is_ours(host: str, names: Sequence[str], local: bool) -> bool:
-    """Whether a Host header names this server: a name that nobody gave it may be a stranger's that points here.
+    """Return whether a Host header names this server: a name that nobody gave it may be a stranger's that points here.
 
     Beyond loopback the number of an address will do: a stranger's page has a name.
     """
-    name = urlsplit(f"//{host}").hostname or ""
-    if name in names:
-        return True
     try:
+        name = urlsplit(f"//{host}").hostname or ""
+        if name in names:
+            return True
         number = ipaddress.ip_address(name)
     except ValueError:
         return False
     return number.is_loopback or not local
 
 
-def foreign(headers: Headers) -> bool:
-    """Whether a page of another origin sent a request."""
+def is_foreign(headers: Headers) -> bool:
+    """Return whether a page of another origin sent a request."""
     site = headers.get("sec-fetch-site")
     if site is not None and site not in ("same-origin", "none"):
         return True
     origin = headers.get("origin")
-    return origin is not None and urlsplit(origin).netloc != headers.get("host")
+    if origin is None:
+        return False
+    try:
+        return urlsplit(origin).netloc != headers.get("host")
+    except ValueError:
+        return True
+
+
+def opens_page(scope: Scope, headers: Headers) -> bool:
+    """Return whether a request is a person's way to one of our pages, by a link on whatever page."""
+    return (
+        scope["method"] in ("GET", "HEAD")
+        and not scope["path"].startswith("/api/")
+        and headers.get("sec-fetch-mode") == "navigate"
+        and headers.get("sec-fetch-dest") == "document"
+    )
 
 
 RESTORE, MOST_BACKUP = "/api/shop/restore", 8_000_000_000
 """A whole shop comes in by a file as large as its pictures; larger ones by the command line."""
-
-
-class _TooLarge(Exception):
-    """More of a body came than is taken."""
 
 
 class Door:
@@ -95,30 +107,24 @@ class Door:
         if refused is not None:
             await refused(scope, receive, self._told(send))
             return
-        left, began = most_of(scope["path"]), False
-
-        async def counted() -> Message:
-            nonlocal left
-            message = await receive()
-            left -= len(message.get("body", b""))
-            if left < 0:
-                raise _TooLarge
-            return message
+        body, began = MeteredBody(receive, most_of(scope["path"])), False
 
         async def begin(message: Message) -> None:
             # What a route makes of a body that was broken off is not what is wrong with it.
             nonlocal began
-            if left >= 0 or began:
+            if body.failure is None or began:
                 began = True
                 await send(message)
 
-        with contextlib.suppress(_TooLarge):
-            await self._app(scope, counted, self._told(begin))
-        if left < 0 and not began:
-            await self._too_large(scope)(scope, receive, self._told(send))
+        with contextlib.suppress(BodyTooLarge, BodyStalled):
+            await self._app(scope, body.receive, self._told(begin))
+        if body.failure is not None and not began:
+            stalled = isinstance(body.failure, BodyStalled)
+            broken_off = _stalled() if stalled else self._too_large(scope)
+            await broken_off(scope, receive, self._told(send))
 
     async def _refused(self, scope: Scope) -> ASGIApp | None:
-        headers, method, path = Headers(scope=scope), scope["method"], scope["path"]
+        headers, path = Headers(scope=scope), scope["path"]
         if not host_is_ours(headers.get("host", ""), self._names, settings().is_local):
             return answer(
                 421,
@@ -127,14 +133,14 @@ class Door:
             )
         if CONTROL.search(path) or len(path) > LONGEST_PATH:
             return answer(400, "This address cannot be.", "Check the address.")
-        if method not in HARMLESS and foreign(headers):
+        if is_foreign(headers) and not opens_page(scope, headers):
             return answer(
                 403,
-                "A page of another origin may not change anything here.",
+                "A page of another origin may not ask for anything here.",
                 "Do it in Perisect's own window.",
             )
         length = headers.get("content-length", "0")
-        if not length.isdecimal() or int(length) > most_of(path):
+        if not LENGTH.fullmatch(length) or int(length) > most_of(path):
             return self._too_large(scope)
         if path.startswith("/api/") and path not in OPEN_PATHS and not await self._signed_in(headers):
             return answer(401, "You are not signed in.", "Sign in with the shop's passphrase.")
@@ -143,8 +149,8 @@ class Door:
     async def _signed_in(self, headers: Headers) -> bool:
         if settings().is_local:
             return True
-        shown = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
-        return shown is not None and await run_in_threadpool(sign_in.is_signed_in, shown.value)
+        shown = cookie_parser(headers.get("cookie", "")).get(COOKIE)
+        return bool(shown) and await run_in_threadpool(sign_in.is_signed_in, str(shown))
 
     @staticmethod
     def _too_large(scope: Scope) -> ASGIApp:
@@ -163,6 +169,16 @@ class Door:
             await send(message)
 
         return send_with_headers
+
+
+def _stalled() -> ASGIApp:
+    refused = answer(
+        408,
+        "The request stopped in the middle.",
+        f"Nothing was changed. Send all of it again, without a pause of more than {MAX_STILL_S:.0f} s.",
+    )
+    refused.headers["connection"] = "close"
+    return refused
 
 
 def most_of(path: str) -> int:

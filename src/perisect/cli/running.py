@@ -70,6 +70,7 @@ def api(port: int = 8350, host: str = "127.0.0.1", tls_cert: TlsFile = None, tls
     import uvicorn
 
     from perisect.api.app import create_app
+    from perisect.api.connection import WatchedConnection
     from perisect.services.sign_in import has_passphrase
     from perisect.store.settings import settings
 
@@ -86,6 +87,7 @@ def api(port: int = 8350, host: str = "127.0.0.1", tls_cert: TlsFile = None, tls
         log_level="warning",
         log_config=None,
         timeout_graceful_shutdown=2,
+        http=WatchedConnection,
         ssl_certfile=None if tls is None else str(tls[0]),
         ssl_keyfile=None if tls is None else str(tls[1]),
         server_header=False,

@@ -14,13 +14,14 @@ from perisect.core.sheet.labels import CodeBox, LabelRecipe, ShortForm, TextBox
 from perisect.core.sheet.recipe import CardRecipe
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.demo.books import keep_books
+from perisect.services import label_lists
 from perisect.services.cutting import ask_for_cut, do_cut
 from perisect.services.head_check import say_gaps
 from perisect.services.pictures import split, take_in, trace_all
 from perisect.services.printing import Copies, ask_for_prints, do_print
 from perisect.services.shop import set_currency, set_name
 from perisect.stand_ins.shop import StandIns, stand_ins
-from perisect.store import book, equipment, jobs, setup_cards, tables
+from perisect.store import book, equipment, jobs, setup_cards
 from perisect.store.database import transaction
 
 ARTWORK = Path(__file__).parent / "artwork"
@@ -127,7 +128,7 @@ def _labels() -> None:
     rows = [
         f"{HONEYS[n % 4]};{(125, 250, 500)[n % 3]} g;https://reedwater.example/jar/{n + 1}" for n in range(40)
     ]
-    table, _ = tables.save("\n".join(["honey;weight;page", *rows]).encode())
+    table, _ = label_lists.take_in("\n".join(["honey;weight;page", *rows]).encode())
     sha256, _ = take_in((ARTWORK / "honey-label.png").read_bytes())
     texts = (
         TextBox(

@@ -17,8 +17,9 @@ from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.cut_errors import SheetErrors, sheet_errors
 from perisect.core.job.files import CutFiles
 from perisect.core.job.findings import findings_of
+from perisect.services import label_lists
 from perisect.services.pictures import trace_all, traced
-from perisect.store import artwork, nests, tables
+from perisect.store import artwork, nests
 from perisect.store.jobs import hash_of
 
 MOST_BYTES = 256_000_000
@@ -135,7 +136,7 @@ def _plan(recipe: JobRecipe) -> JobPlan:
     trace_all(recipe.designs)
     artworks = {design.picture: traced(design) for design in recipe.designs}
     lists = {design.labels.table for design in recipe.designs if design.labels is not None}
-    return plan_job(recipe, artworks, artwork.lines, nests.find, {key: tables.get(key) for key in lists})
+    return plan_job(recipe, artworks, artwork.lines, nests.find, {key: label_lists.get(key) for key in lists})
 
 
 _cache = PlanCache()

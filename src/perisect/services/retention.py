@@ -96,7 +96,9 @@ class _Known:
             case "derived":
                 return self._derived(rest, age_s)
             case "tables":
-                return "" if rest.rsplit("/", 1)[-1] in self.tables else "list of no job"
+                return (
+                    "" if rest.rsplit("/", 1)[-1].removesuffix(".read") in self.tables else "list of no job"
+                )
             case "profiles":
                 return "" if name in self.profiles else "profile of no stock"
             case "files" | "nests":

@@ -1,10 +1,11 @@
 """What a picture would look like, small and quick, while a slider moves. Nothing is kept."""
 
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
 
+from perisect import sandbox
 from perisect.core.artwork import (
     ArtworkError,
     MendRecipe,
@@ -41,7 +42,7 @@ def _shown(picture: str) -> NDArray[np.uint8]:
 
 @lru_cache(maxsize=2)
 def _whole(sha256: str) -> NDArray[np.uint8]:
-    return decode_rgba(store.original(sha256))
+    return sandbox.call(decode_rgba, store.original(sha256))
 
 
 def tolerance_png(sha256: str, tolerance: float) -> bytes:
@@ -115,6 +116,11 @@ def tone_png(picture: str, tone: ToneRecipe, profile: bytes | None, gamut: bool 
     rgba = toned(_small(picture), tone)
     if profile is None:
         return as_png(rgba)
+    return sandbox.call(partial(_proof_png, rgba=rgba, gamut=gamut), profile)
+
+
+def _proof_png(profile: bytes, rgba: NDArray[np.uint8], gamut: bool) -> bytes:
+    """Return a PNG of (rows, columns, 4) `rgba` as a profile shows it. Runs in the sandbox: a profile is a stranger's."""
     shown = proofed(rgba, profile)
     return as_png(hatched(shown, beyond(rgba, profile)) if gamut else shown)
 
@@ -127,7 +133,12 @@ def share_beyond(picture: str, tone: ToneRecipe, profile: bytes) -> float:
     """
     rgba = toned(_small(picture), tone)
     drawn = int((rgba[..., 3] > 0).sum())
-    return float(beyond(rgba, profile).sum() / drawn) if drawn else 0.0
+    return sandbox.call(partial(_pixels_beyond, rgba=rgba), profile) / drawn if drawn else 0.0
+
+
+def _pixels_beyond(profile: bytes, rgba: NDArray[np.uint8]) -> int:
+    """Return how many pixels of (rows, columns, 4) `rgba` a profile's printer cannot print. Runs in the sandbox."""
+    return int(beyond(rgba, profile).sum())
 
 
 def pieces(picture: str, split: SplitRecipe) -> tuple[Piece, ...]:

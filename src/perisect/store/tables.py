@@ -1,9 +1,8 @@
-"""Lists by their hash."""
+"""Lists by their hash: the file as it was sent, and the table that was read from it."""
 
-import hashlib
-from functools import lru_cache
+import json
 
-from perisect.core.sheet.labels import Table, read_table
+from perisect.core.sheet.labels import Table
 from perisect.store import blobs
 
 
@@ -11,30 +10,53 @@ class UnknownTable(KeyError):
     """No list has this hash."""
 
 
-def save(data: bytes) -> tuple[str, Table]:
-    """Keep a list; returns its hash and what was read.
+def save(sha256: str, data: bytes, table: Table) -> None:
+    """Save a list: its file, and what was read from it.
+
+    Args:
+        sha256: hash of `data`.
 
     Raises:
-        TableError: it cannot be used as a list.
+        DiskFull: there is no room.
     """
-    table = read_table(data)
-    sha256 = hashlib.sha256(data).hexdigest()
     blobs.put(_name(sha256), data)
-    return sha256, table
+    save_read(sha256, table)
 
 
-@lru_cache(maxsize=64)
-def get(sha256: str) -> Table:
-    """A kept list; the same object for as long as it is remembered.
+def save_read(sha256: str, table: Table) -> None:
+    """Save what was read from a list.
 
     Raises:
-        UnknownTable: none under this hash.
+        DiskFull: there is no room.
+    """
+    read = {"columns": table.columns, "rows": table.rows, "notes": table.notes}
+    blobs.put(_read_name(sha256), json.dumps(read, ensure_ascii=False).encode())
+
+
+def original(sha256: str) -> bytes:
+    """Return the file of a list as it was sent.
+
+    Raises:
+        UnknownTable: none has this hash.
     """
     data = blobs.get(_name(sha256))
     if data is None:
         raise UnknownTable(sha256)
-    return read_table(data)
+    return data
+
+
+def find(sha256: str) -> Table | None:
+    """Return the table of a list, None where it was not read yet or there is none."""
+    data = blobs.get(_read_name(sha256))
+    if data is None:
+        return None
+    read = json.loads(data)
+    return Table(tuple(read["columns"]), tuple(map(tuple, read["rows"])), tuple(read["notes"]))
 
 
 def _name(sha256: str) -> str:
     return f"tables/{sha256[:2]}/{sha256}"
+
+
+def _read_name(sha256: str) -> str:
+    return f"{_name(sha256)}.read"

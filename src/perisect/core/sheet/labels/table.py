@@ -4,7 +4,9 @@ import codecs
 import csv
 import io
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 
 MOST_BYTES = 8_000_000
 MOST_ROWS = 20_000
@@ -43,11 +45,12 @@ def read_table(data: bytes) -> Table:
     if len(data) > MOST_BYTES:
         raise TableError("The list is larger than 8 MB. Split it.")
     text, notes = _decoded(data)
-    lines = [row for row in _rows(text) if any(cell.strip() for cell in row)]
+    # Row after row: what is too long is refused before it is built.
+    lines = list(islice(_rows(text), MOST_ROWS + 2))
     if len(lines) < 2:
         raise TableError("The list needs a row of column names and at least one row under it.")
     if len(lines) - 1 > MOST_ROWS:
-        raise TableError(f"The list has {len(lines) - 1} rows and {MOST_ROWS} are taken at a time. Split it.")
+        raise TableError(f"The list has more than {MOST_ROWS} rows, which is the most at a time. Split it.")
     head, *body = lines
     columns = _named(head[:MOST_COLUMNS])
     ragged = sum(len(row) != len(head) for row in body)
@@ -75,11 +78,14 @@ def _decoded(data: bytes) -> tuple[str, list[str]]:
         return data.decode("cp1252", "replace"), [note]
 
 
-def _rows(text: str) -> list[list[str]]:
+def _rows(text: str) -> Iterator[list[str]]:
+    """Yield the rows that hold something, as they are read."""
     first = text.split("\n", 1)[0]
     delimiter = max("\t;,", key=first.count)
     try:
-        return list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter))
+        for row in csv.reader(io.StringIO(text, newline=""), delimiter=delimiter):
+            if any(cell.strip() for cell in row):
+                yield row
     except csv.Error as error:
         raise TableError(f"The list cannot be read ({error}). Save it as CSV and drop it again.") from error
 
