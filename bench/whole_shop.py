@@ -21,7 +21,7 @@ from bench.processes import commands, megabytes, pids_under
 from perisect.up.cluster import free_port
 from perisect.up.supervisor import wait_until_up
 
-OVER = ("printed", "failed", "cancelled", "done", "stopped")
+OVER = ("printed", "failed", "unknown", "cancelled", "done", "stopped")
 
 
 @dataclass(frozen=True)

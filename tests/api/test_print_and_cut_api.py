@@ -278,13 +278,13 @@ def test_workers_that_print_the_same_sheet_print_it_once(
 
     sheet = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1}).json()
     pages: list[int] = []
-    real = printing.print_pdf
+    real = printing.print_at
 
     def counted(*given: Any) -> Any:
         pages.append(1)
         return real(*given)
 
-    monkeypatch.setattr(printing, "print_pdf", counted)
+    monkeypatch.setattr(printing, "print_at", counted)
     with ThreadPoolExecutor(4) as workers:
         list(workers.map(printing.do_print, [sheet["id"]] * 4))
     assert len(pages) == 1

@@ -90,11 +90,11 @@ class Devices(RuleBasedStateMachine):
         if done:
             self.sheets[sheet]["state"] = "cancelled"
 
-    @rule(sheet=NEWEST, worker=WORKERS, state=st.sampled_from(["printed", "failed"]))
+    @rule(sheet=NEWEST, worker=WORKERS, state=st.sampled_from(["printed", "failed", "unknown"]))
     def end_print(self, sheet: int, worker: str, state: str) -> None:
         sheet = self.sheet(sheet)
         model = self.sheets[sheet]
-        mine = model["by"] == worker and model["state"] in ("printing", "failed")
+        mine = model["by"] == worker and model["state"] in ("printing", "unknown")
         with self.transaction() as session:
             assert self.prints.end(session, sheet, worker, state) == mine
         if mine:
@@ -111,7 +111,26 @@ class Devices(RuleBasedStateMachine):
             gone = self.prints.sweep(session)
         assert gone == (model["state"] == "printing" and not late)
         if gone:
-            model["state"] = "failed"
+            model["state"] = "unknown"
+
+    @rule(sheet=NEWEST)
+    def give_a_print_up(self, sheet: int) -> None:
+        sheet = self.sheet(sheet)
+        model = self.sheets[sheet]
+        with self.transaction() as session:
+            assert self.prints.give_up(session, sheet) == (model["state"] == "printing")
+        if model["state"] == "printing":
+            model["state"] = "unknown"
+
+    @rule(sheet=NEWEST, came=st.booleans())
+    def say_whether_it_came_out(self, sheet: int, came: bool) -> None:
+        sheet = self.sheet(sheet)
+        model = self.sheets[sheet]
+        say = self.prints.say_printed if came else self.prints.say_not_printed
+        with self.transaction() as session:
+            assert say(session, sheet) == (model["state"] == "unknown")
+        if model["state"] == "unknown":
+            model["state"] = "printed" if came else "failed"
 
     # --- runs
 

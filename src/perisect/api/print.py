@@ -43,6 +43,14 @@ from perisect.store.tones import ToneKey
 
 router = APIRouter(tags=["print"])
 NOT_OUT = {"cancelled": "You took this print back.", "spoiled": "You said that this sheet is spoiled."}
+HAS_BEGUN = ("This print has begun already.", "Stop it at the printer, or give it up here.")
+NOT_CANCELLED = {
+    "printed": ("This sheet is printed already.", "Say that it is spoiled if it is of no use."),
+    "unknown": ("The printer had this sheet.", "Look at the printer, then say whether it came out."),
+    "spoiled": ("You said that this sheet is spoiled.", "There is nothing to take back."),
+    "failed": ("This print has failed already.", "There is nothing to take back."),
+}
+"""Title and detail for a print that ended otherwise first."""
 
 
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*\S[^\x00-\x1f\x7f]*$")]
@@ -209,7 +217,7 @@ def get_print(print_id: int) -> PrintView:
 
 @router.post("/api/prints/{print_id}/printed")
 def post_printed(print_id: int) -> PrintView:
-    """Say that what was handed out is on paper."""
+    """Say that a sheet which was handed out, or of which nobody knew, is on paper."""
     try:
         say_printed(print_id)
     except NotOut as error:
@@ -257,11 +265,40 @@ def get_package(print_id: int) -> Response:
 
 @router.post("/api/prints/{print_id}/cancel")
 def post_cancel_print(print_id: int) -> PrintView:
-    """Take a print out of its queue, or back what was handed out. One that the printer has begun is not stopped."""
+    """Take a print out of its queue, or take back what was handed out.
+
+    One that the printer has begun is not stopped: see `give-up`.
+    """
     with transaction() as session:
         row = _there(session.get(Print, print_id))
-        if not prints.cancel(session, print_id) and row.state != "cancelled":
-            raise Problem(409, "This print has begun already.", "Stop it at the printer.")
+        if not prints.cancel(session, print_id):
+            session.refresh(row)
+            if row.state != "cancelled":
+                raise Problem(409, *NOT_CANCELLED.get(row.state, HAS_BEGUN))
+    return get_print(print_id)
+
+
+@router.post("/api/prints/{print_id}/give-up")
+def post_give_up(print_id: int) -> PrintView:
+    """Stop waiting for a print that was begun. Whether its sheet comes out is not known then, until somebody says."""
+    with transaction() as session:
+        row = _there(session.get(Print, print_id))
+        if not prints.give_up(session, print_id):
+            session.refresh(row)
+            if row.state != "unknown":
+                raise Problem(409, "This print is not at the printer.", "Look at how it stands now.")
+    return get_print(print_id)
+
+
+@router.post("/api/prints/{print_id}/not-printed")
+def post_not_printed(print_id: int) -> PrintView:
+    """Say that a sheet of which nobody knew did not come out."""
+    with transaction() as session:
+        row = _there(session.get(Print, print_id))
+        if not prints.say_not_printed(session, print_id):
+            session.refresh(row)
+            if row.state != "failed":
+                raise Problem(409, "It is known how this print ended.", "Look at how it stands now.")
     return get_print(print_id)
 
 

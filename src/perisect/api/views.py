@@ -19,7 +19,7 @@ from perisect.store.jobs import hash_of
 from perisect.store.models import Operation, Step
 from perisect.store.prints import RUN_OVER, Way
 
-PrintState = Literal["queued", "printing", "out", "printed", "failed", "cancelled", "spoiled"]
+PrintState = Literal["queued", "printing", "unknown", "out", "printed", "failed", "cancelled", "spoiled"]
 OperationState = Literal["queued", "working", "done", "failed", "cancelled"]
 OperationKind = Literal["nest", "nested_size", "change", "picture", "day"]
 

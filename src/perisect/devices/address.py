@@ -2,8 +2,10 @@
 
 import ipaddress
 import socket
+import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
 from urllib.parse import SplitResult, urlsplit
 
 from perisect.devices.errors import BadAddress
@@ -62,6 +64,35 @@ def _allowed(
         except ValueError:
             names.add(each.lower())
     return networks, names
+
+
+@contextmanager
+def time_limit(peer: socket.socket, seconds: float) -> Iterator[None]:
+    """Hang up on a peer that has not done all that is asked of it in time, however often it sends a byte.
+
+    Args:
+        seconds: time for everything inside.
+
+    Raises:
+        TimeoutError: the time ran out; what was received until then is not whole.
+    """
+    expired = False
+
+    def hang_up() -> None:
+        nonlocal expired
+        expired = True
+        with suppress(OSError):
+            peer.shutdown(socket.SHUT_RDWR)
+
+    clock = threading.Timer(seconds, hang_up)
+    clock.daemon = True
+    clock.start()
+    try:
+        yield
+    finally:
+        clock.cancel()
+    if expired:
+        raise TimeoutError("the device took too long")
 
 
 def connect(url: SplitResult, port: int, allowed: Sequence[str], timeout_s: float) -> socket.socket:

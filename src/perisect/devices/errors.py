@@ -4,11 +4,17 @@ from perisect.core.cutting.causes import CauseName
 
 
 class DeviceError(Exception):
-    """A device does not answer or refuses; the text says which and what to do, `cause` names it where it is known."""
+    """A device does not answer or refuses.
 
-    def __init__(self, text: str, cause: CauseName | None = None) -> None:
+    Args:
+        text: which device, and what to do.
+        cause: name of the cause, where it is known.
+        began: whether the device had begun, so that a sheet may have come out.
+    """
+
+    def __init__(self, text: str, cause: CauseName | None = None, began: bool = False) -> None:
         super().__init__(text)
-        self.cause = cause
+        self.cause, self.began = cause, began
 
 
 class DeviceBusy(DeviceError):

@@ -9,13 +9,18 @@ from collections.abc import Sequence
 from http.client import HTTPConnection, HTTPException
 from urllib.parse import SplitResult, urlsplit
 
-from perisect.devices.address import connect
+from perisect.devices.address import connect, time_limit
 from perisect.devices.errors import BadAddress, DeviceError
 from perisect.devices.protocols import PrintedSheet
 
 TIMEOUT_S = 60.0
 RAW_PORT, IPP_PORT = 9100, 631
+MAX_PRINT_S = 600.0
+"""Time that a printer has to take a file and to say so, s. Chosen: 50 MB over a slow link of 100 kB/s."""
 NO_ANSWER = "The printer does not answer. Switch it on and print again."
+SILENT = (
+    "The printer stopped in the middle, so whether the sheet comes out is not known. Look at the printer."
+)
 QUEUE = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.+-]{0,126}")
 """Names of queues; none begins with a dash, which would be an option."""
 
@@ -61,10 +66,15 @@ class SocketPrinter:
             DeviceError: nobody answers.
         """
         try:
-            with connect(self._url, self._port, self._allowed, TIMEOUT_S) as peer:
-                peer.sendall(pdf)
+            peer = connect(self._url, self._port, self._allowed, TIMEOUT_S)
         except OSError as error:
             raise DeviceError(NO_ANSWER) from error
+        try:
+            with peer:
+                peer.settimeout(MAX_PRINT_S)
+                peer.sendall(pdf)
+        except OSError as error:
+            raise DeviceError(SILENT, began=True) from error
         return None
 
 
@@ -83,14 +93,18 @@ class IppPrinter:
         path = self._url.path or "/ipp/print"
         uri = f"ipp://{self._url.hostname}:{self._port}{path}"
         try:
-            with connect(self._url, self._port, self._allowed, TIMEOUT_S) as peer:
+            peer = connect(self._url, self._port, self._allowed, TIMEOUT_S)
+        except OSError as error:
+            raise DeviceError(NO_ANSWER) from error
+        try:
+            with peer, time_limit(peer, MAX_PRINT_S):
                 web = HTTPConnection(self._url.hostname or "", self._port)
                 web.sock = peer
                 web.request("POST", path, print_job(uri) + pdf, {"Content-Type": "application/ipp"})
                 response = web.getresponse()
                 told = response.read(1 << 20)
         except (OSError, HTTPException) as error:
-            raise DeviceError(NO_ANSWER) from error
+            raise DeviceError(SILENT, began=True) from error
         if response.status != 200 or len(told) < 8:
             raise DeviceError(f"The printer refused the sheet: HTTP {response.status}.")
         (status,) = struct.unpack(">H", told[2:4])

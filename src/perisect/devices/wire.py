@@ -24,14 +24,14 @@ def send(peer: socket.socket, head: dict[str, Any], body: bytes = b"") -> None:
         peer.sendall(body)
 
 
-def receive(peer: socket.socket) -> tuple[dict[str, Any], bytes]:
-    """Receive one message.
+def receive(peer: socket.socket, max_body: int = MAX_BODY) -> tuple[dict[str, Any], bytes]:
+    """Receive one message, its body of `max_body` bytes at most.
 
     Raises:
         WireError: closed in the middle, too long, or the head is not a JSON object.
     """
     head_length, body_length = struct.unpack(">II", _exactly(peer, 8))
-    if head_length > MAX_HEAD or body_length > MAX_BODY:
+    if head_length > MAX_HEAD or body_length > max_body:
         raise WireError("message too long")
     try:
         head = json.loads(_exactly(peer, head_length))

@@ -12,12 +12,15 @@ import numpy as np
 from perisect.core.cutting.program import Cut, Motion, Move
 from perisect.core.cutting.view import View
 from perisect.devices import wire
-from perisect.devices.address import connect, parse
+from perisect.devices.address import connect, parse, time_limit
 from perisect.devices.errors import BadAddress, DeviceBusy, DeviceError
 from perisect.devices.protocols import PlotterLanguage, PrintedSheet, Unloaded
 
 SCHEME = "wire"
 TIMEOUT_S = 60.0
+"""Longest silence of a plotter, s; twice that for an answer as a whole, which may not drip for ever."""
+MAX_ANSWER = 1000
+"""Longest line that a plotter answers, characters."""
 OFF_MM = 0.1
 """More than it rounds to."""
 HOME = (0.0, 0.0)
@@ -61,8 +64,9 @@ class WirePlotter:
             DeviceBusy: another run has it.
         """
         try:
-            wire.send(self._tray, {"ask": "hold", "lines": self._lines.getsockname()[1]})
-            answer, _ = wire.receive(self._tray)
+            with time_limit(self._tray, TIMEOUT_S):
+                wire.send(self._tray, {"ask": "hold", "lines": self._lines.getsockname()[1]})
+                answer, _ = wire.receive(self._tray)
         except OSError as error:
             raise DeviceError(GONE, "plotter gone") from error
         if "error" in answer:
@@ -108,8 +112,9 @@ class WirePlotter:
             DeviceError: gone, or the plotter reports an error.
         """
         try:
-            self._lines.sendall(f"{text}{self._language.question()}".encode("ascii"))
-            answers = [self._answers.readline() for _ in range(self._language.answers)]
+            with time_limit(self._lines, 2 * TIMEOUT_S):
+                self._lines.sendall(f"{text}{self._language.question()}".encode("ascii"))
+                answers = [self._answers.readline(MAX_ANSWER) for _ in range(self._language.answers)]
         except OSError as failure:
             raise DeviceError(GONE, "plotter gone") from failure
         if not all(answers):
@@ -137,8 +142,9 @@ class WirePlotter:
 
     def _ask(self, head: dict[str, Any], body: bytes = b"") -> tuple[dict[str, Any], bytes]:
         try:
-            wire.send(self._tray, head, body)
-            answer, reply = wire.receive(self._tray)
+            with time_limit(self._tray, 2 * TIMEOUT_S):
+                wire.send(self._tray, head, body)
+                answer, reply = wire.receive(self._tray)
         except OSError as error:
             raise DeviceError(GONE, "plotter gone") from error
         if "error" in answer:

@@ -14,8 +14,8 @@ from perisect.core.prepress.head_read import Gap, NotThePattern, read_head
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.stock import Stock
 from perisect.devices.errors import DeviceError
-from perisect.devices.open import print_pdf
-from perisect.services.devices import allowed, printer_at
+from perisect.services.device_pictures import print_at
+from perisect.services.devices import printer_at
 from perisect.services.heartbeat import until_written
 from perisect.services.printing import TryLater
 from perisect.store import blobs, head_checks
@@ -69,7 +69,7 @@ def do_pattern(check_id: int) -> None:
     try:
         printer = printer_at(printer_id)
         pdf = head_pattern_pdf(page_of(stock), printer.record.name)
-        printed = print_pdf(printer.address, pdf, allowed())
+        printed = print_at(printer, pdf)
         state = "printed"
         if printed is not None:
             name = blobs.put(f"head-checks/{check_id}.png", printed.png)

@@ -28,6 +28,7 @@ from perisect.core.sheet.force import ForceScale
 from perisect.devices.cut_run import CutStopped
 from perisect.devices.errors import DeviceError
 from perisect.devices.open import open_plotter
+from perisect.services.device_pictures import photo_by
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.ladder_place import (
@@ -181,7 +182,7 @@ def _cut(
         for step in ladder_program(process, start, ladder["forces"], at, knife, lies):
             driver.carry_out(step.motions)
         driver.park()
-        photo = driver.photo()
+        photo = photo_by(driver)
         driver.unload()
     return None if photo is None else shown_picture(photo, ladder)
 

@@ -12,10 +12,10 @@ from perisect.core.artwork import ArtworkError, ToneRecipe
 from perisect.core.job import JobRecipe
 from perisect.core.prepress.margin_note import Note, NoteImpossible, set_note
 from perisect.devices.errors import DeviceError
-from perisect.devices.open import print_pdf
 from perisect.devices.protocols import PrintedSheet
 from perisect.services import stockroom
-from perisect.services.devices import allowed, printer_at
+from perisect.services.device_pictures import print_at
+from perisect.services.devices import printer_at
 from perisect.services.heartbeat import Heartbeat, until_written
 from perisect.services.nests import nested_plan
 from perisect.services.plans import Planned, plan
@@ -256,6 +256,14 @@ class PrintFile:
         return noted_pdf(plan(self.recipe), self.number, [self.note], self.tone, self.scale)
 
 
+FULL_BEFORE = "The disk is full, so the print file could not be made. Make room, then print the sheet again."
+FULL_AFTER = (
+    f"The disk was full when the printer was done, so nothing could be kept of this sheet. {prints.LOOK}"
+)
+ODD_BEFORE = "The print file could not be made; the log says why."
+ODD_AFTER = f"What the printer answered could not be kept; the log says why. {prints.LOOK}"
+
+
 class TryLater(Exception):
     """The device has other work: the task is to be tried again."""
 
@@ -293,16 +301,19 @@ def do_print(print_id: int) -> None:
         try:
             printer = printer_at(printer_id)
             pdf = file.pdf()
-            printed = print_pdf(printer.address, pdf, allowed())
+            printed = print_at(printer, pdf)
+            # From here on the sheet may have come out, whatever cannot be kept of it.
+            state = "unknown"
             uses = stockroom.safely_used_by(file.recipe, file.number)
             state, values = "printed", _keep(print_id, pdf, printed)
         except (DeviceError, ArtworkError) as error:
-            state, values["message"] = "failed", str(error)
+            began = isinstance(error, DeviceError) and error.began
+            state, values["message"] = "unknown" if began else "failed", str(error)
         except blobs.DiskFull:
-            state, values["message"] = "failed", "The disk is full, so the printed sheet could not be kept."
+            values["message"] = FULL_AFTER if state == "unknown" else FULL_BEFORE
         except Exception:
             log.exception("print failed", print_id=print_id)
-            state, values["message"] = "failed", "The print file could not be made; the log says why."
+            values["message"] = ODD_AFTER if state == "unknown" else ODD_BEFORE
         until_written(end)
 
 

@@ -120,7 +120,7 @@ def tone_png(picture: str, tone: ToneRecipe, profile: bytes | None, gamut: bool 
 
 
 def _proof_png(profile: bytes, rgba: NDArray[np.uint8], gamut: bool) -> bytes:
-    """Return a PNG of (rows, columns, 4) `rgba` as a profile shows it. Runs in the sandbox: a profile is a stranger's."""
+    """Return a PNG of (rows, columns, 4) `rgba` as a profile shows it. Runs in the sandbox."""
     shown = proofed(rgba, profile)
     return as_png(hatched(shown, beyond(rgba, profile)) if gamut else shown)
 

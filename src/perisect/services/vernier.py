@@ -22,8 +22,9 @@ from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.usable import UsableArea
 from perisect.devices.cut_run import CutJob, CutStopped, sense
 from perisect.devices.errors import DeviceError
-from perisect.devices.open import open_plotter, print_pdf
+from perisect.devices.open import open_plotter
 from perisect.devices.protocols import PrintedSheet
+from perisect.services.device_pictures import photo_by, print_at
 from perisect.services.devices import allowed, plotter_at, printer_at
 from perisect.services.heartbeat import until_written
 from perisect.services.printing import TryLater
@@ -181,7 +182,7 @@ def _do(page_id: int, was: tuple[str, ...], state: str, act: Act) -> None:
 
 
 def _print(page_id: int, page: Page, picture: str | None, k: float | None) -> dict[str, object]:
-    printed = print_pdf(printer_at(page.sheet.printed_by.id).address, page.pdf, allowed())
+    printed = print_at(printer_at(page.sheet.printed_by.id), page.pdf)
     if printed is None:
         return {"message": None}
     name = blobs.put(f"verniers/{page_id}.png", printed.png)
@@ -218,7 +219,7 @@ def _cut(page_id: int, page: Page, picture: str | None, k: float | None) -> dict
             axis = axis_path(tip, heading, knife)
             driver.carry_out(stroke(axis, knife, setting.force))
         driver.park()
-        photo, out = driver.photo(), driver.unload()
+        photo, out = photo_by(driver), driver.unload()
     if out.strokes is not None and printed.png:
         # A cut is finer than a camera shows it; the combs are read where it went.
         sheet = draw_cuts(decode_sheet(printed.png).copy(), printed.px_per_mm, out.strokes, out.pens, 1)

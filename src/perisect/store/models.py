@@ -109,7 +109,8 @@ class Print(Base):
     printer: Mapped[str] = mapped_column(String(40))
     """Id of the shop's printer."""
     state: Mapped[str] = mapped_column(String(16))
-    """queued, printing; or out, handed to whoever prints it; then printed, failed or cancelled."""
+    """queued, printing; or out, handed to whoever prints it; then printed, failed, cancelled or spoiled; unknown while
+    nobody has said whether it came out."""
     way: Mapped[str] = mapped_column(String(8), default="link")
     """How it comes to paper: by the printer link, one's own print dialog, or a print shop."""
     message: Mapped[str | None]

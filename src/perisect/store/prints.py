@@ -15,14 +15,15 @@ from perisect.store.models import Print, Run
 
 Way = Literal["link", "own", "shop"]
 """How a sheet comes to paper: by the printer link, one's own print dialog, or a print shop."""
-STANDS = ("queued", "printing", "out", "printed")
-"""A sheet that need not be printed again."""
+STANDS = ("queued", "printing", "unknown", "out", "printed")
+"""States of a sheet that is not printed again without a word: of one that may have come out somebody looks first."""
 RUN_OVER = ("done", "stopped", "cancelled")
 QUIET_AFTER = timedelta(seconds=6)
 """A worker that says nothing for this long is gone."""
-UNKNOWN = (
-    "The worker that led this print stopped, so whether the sheet came out is not known. Look at the printer; "
-    "print it again if nothing came out."
+LOOK = "Look at the printer, then say whether it came out."
+UNKNOWN = f"The worker that led this print stopped, so whether the sheet came out is not known. {LOOK}"
+GIVEN_UP = (
+    f"You gave this print up while the printer had it, so whether the sheet comes out is not known. {LOOK}"
 )
 HEARD_BEFORE = "greatest({column}, pg_postmaster_start_time()) < now() - make_interval(secs => :quiet)"
 """Nothing was heard for so long, not counting the time that the database itself was away."""
@@ -91,7 +92,7 @@ def end(session: Session, print_id: int, claim: str, state: str, **values: objec
     """End a print as its own worker saw it end; False when the claim is another's."""
     done = session.execute(
         update(Print)
-        .where(Print.id == print_id, Print.claim == claim, Print.state.in_(("printing", "failed")))
+        .where(Print.id == print_id, Print.claim == claim, Print.state.in_(("printing", "unknown")))
         .values(state=state, finished_at=datetime.now(UTC), **{"message": None, **values})
     )
     return bool(done.rowcount)  # type: ignore[attr-defined]
@@ -114,11 +115,31 @@ def cancel(session: Session, print_id: int) -> bool:
 
 
 def say_printed(session: Session, print_id: int, **values: object) -> bool:
-    """What was handed out is on paper; whether it was still out."""
+    """Mark a sheet as printed that was handed out, or of which nobody knew; return whether it was so still."""
     done = session.execute(
         update(Print)
-        .where(Print.id == print_id, Print.state == "out")
-        .values(state="printed", finished_at=datetime.now(UTC), **values)
+        .where(Print.id == print_id, Print.state.in_(("out", "unknown")))
+        .values(state="printed", finished_at=datetime.now(UTC), **{"message": None, **values})
+    )
+    return bool(done.rowcount)  # type: ignore[attr-defined]
+
+
+def say_not_printed(session: Session, print_id: int) -> bool:
+    """Mark a sheet as not printed of which nobody knew; return whether it was so still."""
+    done = session.execute(
+        update(Print)
+        .where(Print.id == print_id, Print.state == "unknown")
+        .values(state="failed", finished_at=datetime.now(UTC), message="You said that it did not come out.")
+    )
+    return bool(done.rowcount)  # type: ignore[attr-defined]
+
+
+def give_up(session: Session, print_id: int) -> bool:
+    """Stop waiting for a print that was begun; return whether it was under way. Its worker may still report."""
+    done = session.execute(
+        update(Print)
+        .where(Print.id == print_id, Print.state == "printing")
+        .values(state="unknown", finished_at=datetime.now(UTC), message=GIVEN_UP)
     )
     return bool(done.rowcount)  # type: ignore[attr-defined]
 
@@ -135,13 +156,13 @@ def spoil(session: Session, print_id: int, why: str) -> bool:
 
 
 def sweep(session: Session) -> int:
-    """Close prints whose worker has gone quiet; how many there were."""
+    """Set prints whose worker has gone quiet to unknown; return how many there were."""
     done = session.execute(
         update(Print)
         .where(
             Print.state == "printing",
             text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds()),
         )
-        .values(state="failed", finished_at=datetime.now(UTC), message=UNKNOWN)
+        .values(state="unknown", finished_at=datetime.now(UTC), message=UNKNOWN)
     )
     return int(done.rowcount)  # type: ignore[attr-defined]
