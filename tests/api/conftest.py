@@ -23,14 +23,14 @@ def operating(shop: Path) -> Iterator[None]:
     import asyncio
 
     from perisect.queue.tasks import worker_app
-    from perisect.store.queue_entry import WORK
+    from perisect.store.queue_entry import WORK_QUEUES
 
     loop = asyncio.new_event_loop()
 
     async def work() -> None:
         app = worker_app()
         async with app.open_async():
-            await app.run_worker_async(queues=[WORK], concurrency=2, install_signal_handlers=False)
+            await app.run_worker_async(queues=WORK_QUEUES, concurrency=2, install_signal_handlers=False)
 
     def run() -> None:
         asyncio.set_event_loop(loop)

@@ -94,6 +94,51 @@ def test_a_line_is_served_in_order_tells_places_and_sends_the_last_away() -> Non
         assert mine
 
 
+def test_owners_take_turns_in_a_line() -> None:
+    line, served = Line(3, 100, seconds_each=1.0, most_each=2), list[str]()
+    gates = {owner: threading.Event() for owner in ("greedy", "modest")}
+
+    def work(owner: str) -> None:
+        with line.place(owner=owner):
+            served.append(owner)
+            gates[owner].wait(10)
+
+    crowd = [threading.Thread(target=work, args=("greedy",)) for _ in range(12)]
+    for each in crowd:
+        each.start()
+    while served.count("greedy") < 2:
+        time.sleep(0.01)
+    time.sleep(0.3)
+    assert served == ["greedy", "greedy"]
+    # Who comes last, with one piece of work, has the third place at once.
+    late = threading.Thread(target=work, args=("modest",))
+    late.start()
+    began = time.monotonic()
+    while "modest" not in served:
+        time.sleep(0.01)
+    assert time.monotonic() - began < 1
+    for gate in gates.values():
+        gate.set()
+    for each in (*crowd, late):
+        each.join(20)
+    assert len(served) == 13
+
+
+def _busy(data: bytes) -> None:
+    while True:
+        pass
+
+
+def test_what_only_computes_is_ended_by_its_cpu_seconds() -> None:
+    began = time.monotonic()
+    with pytest.raises(ArtworkError, match="more than 1 s"):
+        call(_busy, b"", 30.0, 1.0)
+    assert time.monotonic() - began < 12
+    # What was used before is not counted for the next, and waiting costs nothing.
+    for _ in range(3):
+        assert call(partial(_length, rest_s=1.2), b"x", 30.0, 1.0) == 1
+
+
 def _search_in_threads(data: bytes) -> int:
     """Searches side by side, each until it is told that it is enough; how many ended so."""
 

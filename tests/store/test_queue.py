@@ -5,9 +5,11 @@ from pathlib import Path
 
 import sqlalchemy as sa
 
+from perisect.core.job import JobRecipe
 from perisect.queue.tasks import SWEEPS, give_stalled_on, worker_app
+from perisect.store import jobs, operations
 from perisect.store.database import transaction
-from perisect.store.queue_entry import DEVICES
+from perisect.store.queue_entry import DEVICES, FIRST_WORK, WORK
 
 TASK = """INSERT INTO procrastinate_jobs (queue_name, task_name, queueing_lock, status, args)
           VALUES (:queue, :task, :once, CAST(:status AS procrastinate_job_status), '{}') RETURNING id"""
@@ -49,3 +51,21 @@ def test_a_sweep_that_died_beside_one_that_waits_holds_up_no_other_task(shop: Pa
         with transaction() as session:
             gone = {"died": died, "waits": waits, "cut": cut}
             session.execute(sa.text("DELETE FROM procrastinate_jobs WHERE id IN (:died, :waits, :cut)"), gone)
+
+
+def test_jobs_take_turns_though_one_asks_for_much(shop: Path) -> None:
+    with transaction() as session:
+        greedy, modest = (jobs.create(session, title, JobRecipe()).id for title in ("Greedy", "Modest"))
+        # Nothing of this test is begun by a worker beside it: all of it is taken back.
+        mine = [operations.ask(session, "nest", f"turn {n}", {}, greedy).id for n in range(6)]
+        last = operations.ask(session, "nest", "turn of another", {}, modest).id
+        queued = sa.text(
+            "SELECT queue_name, (args->>'operation_id')::int FROM procrastinate_jobs "
+            "WHERE status = 'todo' AND task_name = 'operate' AND (args->>'operation_id')::int = ANY(:these) "
+            "ORDER BY priority DESC, id"
+        )
+        rows = [tuple(row) for row in session.execute(queued, {"these": [*mine, last]})]
+        assert [operation for _, operation in rows] == [mine[0], last, *mine[1:]]
+        # The first of each has places that nothing else takes.
+        assert [queue for queue, _ in rows] == [FIRST_WORK, FIRST_WORK, *[WORK] * 5]
+        session.rollback()

@@ -7,7 +7,7 @@ import signal
 import structlog
 
 from perisect.queue.tasks import STALLED_S, SWEEPS, worker_app
-from perisect.store.queue_entry import DEVICES, WORK
+from perisect.store.queue_entry import DEVICES, FIRST_WORK, WORK_QUEUES
 
 log = structlog.get_logger()
 
@@ -45,13 +45,16 @@ async def _work(wait: bool) -> None:
 async def _serve(wait: bool, stopping: asyncio.Event) -> None:
     app = worker_app()
     computing = max(1, len(os.sched_getaffinity(0)))
-    places = {DEVICES: DEVICES_AT_ONCE, WORK: computing} | ({SWEEPS: 1} if wait else {})
+    places: dict[tuple[str, ...], int] = {(DEVICES,): DEVICES_AT_ONCE, WORK_QUEUES: computing}
+    if wait:
+        # What a job asks for first has a place that no job's further work takes.
+        places |= {(FIRST_WORK,): 1, (SWEEPS,): 1}
     async with app.open_async():
         workers = [
             asyncio.ensure_future(
                 app.run_worker_async(
-                    queues=[queue],
-                    name=f"{queue} {os.getpid()}",
+                    queues=queues,
+                    name=f"{' and '.join(queues)} {os.getpid()}",
                     concurrency=count,
                     wait=wait,
                     install_signal_handlers=False,
@@ -61,7 +64,7 @@ async def _serve(wait: bool, stopping: asyncio.Event) -> None:
                     shutdown_graceful_timeout=6.0,
                 )
             )
-            for queue, count in places.items()
+            for queues, count in places.items()
         ]
         stop = asyncio.ensure_future(stopping.wait())
         try:

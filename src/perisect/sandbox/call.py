@@ -5,6 +5,7 @@ when it was asked for; one that dies or is killed takes only the work at hand wi
 """
 
 import multiprocessing
+import signal
 import threading
 import time
 from collections.abc import Callable
@@ -21,9 +22,13 @@ from perisect.sandbox.watch import Watch, current
 
 SECONDS = 40.0
 """How long a piece of work may take."""
+CPU_SHARE = 0.75
+"""Share of those seconds that it may keep a processor busy: what only computes is ended before what waits for its turn
+on a busy machine."""
 START_S = 60.0
 """How long a reader may take to be there; the clock of the work runs from then on."""
 READERS = 2
+"""Readers that one owner, such as a job, has at a time; one more is left for the others."""
 MOST_WAITING = 64
 LOOK_S = 0.05
 WORKS_EACH = 100
@@ -35,7 +40,7 @@ _context = multiprocessing.get_context("forkserver")
 # What readers need is loaded once, in the process they are all forked from: it takes a second or two. Each of them
 # loads the caller's own first module again, the command line.
 _context.set_forkserver_preload(["perisect.sandbox.reader", "perisect.core.job", "cv2", "typer"])
-_line = Line(READERS, MOST_WAITING, seconds_each=1.0)
+_line = Line(READERS + 1, MOST_WAITING, seconds_each=1.0, most_each=READERS)
 _idle: list["_Reader"] = []
 _idle_lock = threading.Lock()
 
@@ -86,8 +91,14 @@ def _give_back(kept: _Reader) -> None:
         _idle.append(kept)
 
 
-def call(work: Callable[[bytes], T], data: bytes, seconds: float = SECONDS) -> T:
-    """`work(data)` in a reader. Whoever watches hears its stages, and its place while it waits in line.
+def call(
+    work: Callable[[bytes], T], data: bytes, seconds: float = SECONDS, cpu_seconds: float | None = None
+) -> T:
+    """Do `work(data)` in a reader. Whoever watches hears its stages, and its place while it waits in line.
+
+    Args:
+        seconds: how long it may take, s.
+        cpu_seconds: how long it may keep a processor busy, s; three quarters of `seconds` when it is left out.
 
     Raises:
         ArtworkError: raised by the work, or it needed too much memory or time, or its reader died.
@@ -98,13 +109,14 @@ def call(work: Callable[[bytes], T], data: bytes, seconds: float = SECONDS) -> T
     watch = current()
     waits = "Waiting behind {} other{}".format
     with _line.place(
-        lambda ahead: watch.report(waits(ahead + 1, "" if ahead == 0 else "s")), watch.cancelled
+        lambda ahead: watch.report(waits(ahead + 1, "" if ahead == 0 else "s")), watch.cancelled, watch.owner
     ) as mine:
         if not mine or watch.cancelled():
             raise Cancelled
         kept = _take()
         try:
-            outcome, value = _follow(kept, work, data, watch, seconds)
+            asked = work, data, CPU_SHARE * seconds if cpu_seconds is None else cpu_seconds
+            outcome, value = _follow(kept, asked, watch, seconds)
         except BaseException:
             kept.kill()
             raise
@@ -121,12 +133,12 @@ def call(work: Callable[[bytes], T], data: bytes, seconds: float = SECONDS) -> T
 
 
 def _follow(
-    kept: _Reader, work: Callable[[bytes], T], data: bytes, watch: Watch, seconds: float
+    kept: _Reader, asked: tuple[Callable[[bytes], T], bytes, float], watch: Watch, seconds: float
 ) -> tuple[str, Any]:
     """What the reader says in the end."""
     end, stopping = time.monotonic() + seconds, False
     try:
-        kept.link.send((work, data))
+        kept.link.send(asked)
         while True:
             if kept.link.poll(LOOK_S):
                 outcome, value = kept.link.recv()
@@ -139,16 +151,21 @@ def _follow(
                 stopping = True
                 kept.link.send(reader.STOP)
             if time.monotonic() > end:
-                raise ArtworkError(
-                    f"Reading the picture took more than {seconds:.0f} s.",
-                    "Export it smaller and drop it again.",
-                )
+                raise _too_long(seconds)
     except (EOFError, ConnectionError, OSError) as error:
         kept.process.join(2)
+        if kept.process.exitcode == -signal.SIGXCPU:
+            raise _too_long(asked[2]) from error
         # Killed by the kernel for its memory, or by a library that could not get any.
         if kept.process.exitcode in (-9, -6, -11):
             raise _too_much() from error
         raise WorkFailed(f"the reader ended by itself ({kept.process.exitcode})") from error
+
+
+def _too_long(seconds: float) -> ArtworkError:
+    return ArtworkError(
+        f"Reading the picture took more than {seconds:.0f} s.", "Export it smaller and drop it again."
+    )
 
 
 def _too_much() -> ArtworkError:

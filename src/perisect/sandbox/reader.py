@@ -3,8 +3,10 @@
 import os
 import resource
 import threading
+import time
 import traceback
 from collections.abc import Callable
+from math import ceil
 from multiprocessing import parent_process
 from multiprocessing.connection import Connection, wait
 from pathlib import Path
@@ -41,7 +43,7 @@ def asked_to_stop() -> bool:
 
 
 def serve(caller: Connection) -> None:
-    """Do work after work until the caller goes away: each a callable and the bytes it takes."""
+    """Do work after work until the caller goes away: each a callable, the bytes it takes, and its CPU seconds."""
     threading.Thread(target=_die_with_parent, daemon=True).start()
     _limit_memory()
     caller.send((READY, None))
@@ -55,14 +57,20 @@ def serve(caller: Connection) -> None:
             caller.send(_answer(caller, *asked))
 
 
-def _answer(caller: Connection, work: Callable[[bytes], Any], data: bytes) -> tuple[str, Any]:
+def _answer(
+    caller: Connection, work: Callable[[bytes], Any], data: bytes, cpu_seconds: float
+) -> tuple[str, Any]:
     global _caller, _stopped
     _caller, _stopped = caller, False
+    _limit_cpu(cpu_seconds)
     try:
         return DONE, work(data)
     except MemoryError:
         return MEMORY, None
     except Exception as error:
+        # All that GEOS tells of memory it did not get.
+        if "bad_alloc" in str(error):
+            return MEMORY, None
         # A trade's own refusal says so by having a title; anything else is a fault, whatever it is called.
         return (ERROR, error) if hasattr(error, "title") else (FAULT, _plain(error))
     finally:
@@ -84,6 +92,12 @@ def _limit_memory() -> None:
     most = mapped + MEMORY_BYTES - used
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def _limit_cpu(seconds: float) -> None:
+    """Let this process use so many more seconds of a processor; the kernel ends it then (SIGXCPU, setrlimit(2))."""
+    _, most = resource.getrlimit(resource.RLIMIT_CPU)
+    resource.setrlimit(resource.RLIMIT_CPU, (ceil(time.process_time() + seconds), most))
 
 
 def _die_with_parent() -> None:

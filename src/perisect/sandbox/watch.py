@@ -8,12 +8,19 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Watch:
-    """`report` hears what is being done, `cancelled` says that nobody wants it any more, `enough` that what there
-    is by now will do. All are called often and answer at once."""
+    """Follows a piece of work. All but `owner` are called often and answer at once.
+
+    Attributes:
+        report: hears what is being done.
+        cancelled: says that nobody wants it any more.
+        enough: says that what there is by now will do.
+        owner: whose work it is; owners take turns.
+    """
 
     report: Callable[[str], None] = lambda _: None
     cancelled: Callable[[], bool] = lambda: False
     enough: Callable[[], bool] = lambda: False
+    owner: str = ""
 
 
 _NOBODY = Watch()

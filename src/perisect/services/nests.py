@@ -29,7 +29,7 @@ def nested_plan(recipe: JobRecipe) -> Planned:
         return planned
     # A slow machine takes longer than it was asked to, and a sheet is made ready first and measured afterwards.
     seconds = sandbox.SECONDS + question.seconds
-    nests.save(question, sandbox.call(partial(_search, question=question), b"", seconds))
+    nests.save(question, sandbox.call(partial(_search, question=question), b"", seconds, seconds))
     return plan(recipe)
 
 

@@ -282,6 +282,7 @@ def perform(operation_id: int) -> None:
             report=lambda stage: beat.tell(doing=stage),
             cancelled=lambda: beat.asked is None or beat.asked == "drop",
             enough=lambda: beat.asked == "best",
+            owner=f"job {operation.job_id}",
         )
         try:
             with sandbox.watched(watch):

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from perisect.store.locks import hold
 from perisect.store.models import Operation
 from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER
-from perisect.store.queue_entry import WORK, enqueue
+from perisect.store.queue_entry import FIRST_WORK, WORK, enqueue
 
 OVER = ("done", "failed", "cancelled")
 MOST_TRIES = 2
@@ -56,7 +56,7 @@ def ask(
             .returning(Operation)
         )
         if new is not None:
-            enqueue(session, WORK, "operate", lock=f"question {key}", operation_id=new.id)
+            _enqueue(session, new)
             return new
         found = session.scalar(
             select(Operation).where(Operation.key == key, Operation.state.in_(("queued", "working")))
@@ -64,6 +64,18 @@ def ask(
         if found is not None:
             return found
     raise TooManyWait
+
+
+def _enqueue(session: Session, new: Operation) -> None:
+    """Queue an operation so that jobs take turns: the more of a job is open already, the later its next one comes."""
+    others = select(func.count()).where(
+        Operation.job_id.is_not_distinct_from(new.job_id),
+        Operation.state.in_(("queued", "working")),
+        Operation.id != new.id,
+    )
+    turn = session.scalar(others) or 0
+    queue = WORK if turn else FIRST_WORK
+    enqueue(session, queue, "operate", f"question {new.key}", -turn, operation_id=new.id)
 
 
 def open_of_job(session: Session, job_id: int) -> list[Operation]:
@@ -165,7 +177,7 @@ def sweep(session: Session) -> int:
     for operation in gone:
         if operation.tries < MOST_TRIES and operation.stop != "drop":
             operation.state, operation.claim = "queued", None
-            enqueue(session, WORK, "operate", lock=f"question {operation.key}", operation_id=operation.id)
+            _enqueue(session, operation)
         else:
             operation.state, operation.finished_at = "failed", datetime.now(UTC)
             operation.problem = {

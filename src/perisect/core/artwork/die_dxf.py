@@ -14,7 +14,10 @@ from perisect.core.artwork.errors import ArtworkError
 from perisect.core.artwork.held_line import names_a_line
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from ezdxf.document import Drawing
+    from ezdxf.entities import DXFEntity
 
 # A broken drawing could fill the log with a line for each of its handles.
 logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
@@ -26,6 +29,8 @@ LONGEST_MM, FARTHEST_MM = 5000.0, 1e6
 TRUE_SIZE = "Export it in mm at the size it is cut."
 LINE_MM = 0.2
 FOLLOWED = {"LINE", "LWPOLYLINE", "POLYLINE", "CIRCLE", "ARC", "ELLIPSE", "SPLINE"}
+BLOCK_OF = {"INSERT": "name", "DIMENSION": "geometry"}
+"""Attribute of an entity that names the block it shows."""
 MM_IN = {0: 1.0, 1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
 """mm for a unit of the drawing, by the number DXF has for it (group code 70 of $INSUNITS); none is taken for mm."""
 PLAIN = "cut"
@@ -81,6 +86,8 @@ def _layers(drawing: "Drawing", mm: float) -> tuple[dict[str, list[NDArray[np.fl
     """(n, 2) points in mm, y up, of every line by layer; kinds of entities that are none."""
     from ezdxf import disassemble, path
 
+    if _expanded(drawing) > MOST_ENTITIES:
+        raise ArtworkError("The drawing has too many parts.", "Export the die alone.")
     layers: dict[str, list[NDArray[np.float64]]] = defaultdict(list)
     others: set[str] = set()
     points = 0
@@ -105,6 +112,37 @@ def _layers(drawing: "Drawing", mm: float) -> tuple[dict[str, list[NDArray[np.fl
     except Exception as error:
         raise ArtworkError("The drawing is damaged or cut off.", "Export it again as DXF.") from error
     return dict(layers), others
+
+
+def _expanded(drawing: "Drawing") -> int:
+    """Count what a drawing holds once its blocks are put in, arrays of them too; no block is put in for it.
+
+    Returns:
+        The count, or a number above `MOST_ENTITIES` where it is larger than that.
+    """
+    counts: dict[str, int] = {}
+
+    def count(entities: "Iterable[DXFEntity]", inside: frozenset[str]) -> int:
+        total = 0
+        for entity in entities:
+            total += 1
+            told = BLOCK_OF.get(entity.dxftype())
+            name = "" if told is None else str(entity.dxf.get(told, ""))
+            if not name or name in inside:
+                continue
+            if name not in counts:
+                block = drawing.blocks.get(name)
+                counts[name] = 0 if block is None else count(block, inside | {name})
+            # An insert that holds nothing is put in all the same.
+            total += max(1, counts[name]) * max(1, int(getattr(entity, "mcount", 1)))
+            if total > MOST_ENTITIES:
+                return MOST_ENTITIES + 1
+        return total
+
+    try:
+        return count(drawing.modelspace(), frozenset())
+    except RecursionError:
+        return MOST_ENTITIES + 1
 
 
 def _svg(layers: dict[str, list[NDArray[np.float64]]], are_named: bool) -> bytes:

@@ -24,6 +24,13 @@ FLATNESS_PX = 0.012
 """How far a chord may leave its curve, px of the rendering: 0.003 mm on a piece of 400 mm."""
 
 MOST_POINTS = 60_000
+NUMBERS_OF_CURVE, NUMBERS_OF_LINE = 6, 2
+"""Numbers that path data needs for a point: of a cubic curve at most, of a line."""
+MAX_CROSSINGS = 2_000_000
+"""Most crossings among the segments of a path whose faces are worked out. Chosen: GEOS takes some 2 s for as many, and
+6 GB for a hundred times as many; no drawing that a knife follows has a thousandth of them."""
+SAMPLED = 200
+"""Segments whose crossings are counted to estimate all."""
 MOST_FACES = 4000
 CHECK_PX = 900
 ODD = (ValueError, ArithmeticError, AttributeError, TypeError, LookupError, RecursionError)
@@ -52,7 +59,7 @@ def shapes_of(root: ET.Element, text: str, rgba: NDArray[np.uint8]) -> Shapes | 
         root, text: the drawing.
         rgba: (h, w, 4) as rendered.
     """
-    if not _is_plain(root):
+    if not _is_plain(root) or _has_too_many_points(root):
         return None
     try:
         drawing = svg.SVG.parse(io.StringIO(text), reify=True)
@@ -86,6 +93,8 @@ def paths_of(text: str, width_px: int) -> list[NDArray[np.float64]]:
         text: the drawing, its size said in px.
     """
     try:
+        if _has_too_many_points(ET.fromstring(text)):
+            return []
         drawing = svg.SVG.parse(io.StringIO(text), reify=True)
         scale = width_px / float(drawing.width)
         shapes = [each for each in drawing.elements() if isinstance(each, svg.Shape)]
@@ -93,6 +102,17 @@ def paths_of(text: str, width_px: int) -> list[NDArray[np.float64]]:
         return [ring * scale for path in every for ring in _rings(path, FLATNESS_PX / scale) if len(ring) > 1]
     except ODD:
         return []
+
+
+def _has_too_many_points(root: ET.Element) -> bool:
+    """Return whether path data is longer than what is followed: it is counted before it is parsed, which takes Python
+    some 50 microseconds a point."""
+    points = 0
+    for element in root.iter():
+        data = element.get("d") or element.get("points") or ""
+        each = NUMBERS_OF_CURVE if re.search(r"[CcSsQqTtAa]", data) else NUMBERS_OF_LINE
+        points += len(re.findall(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?", data)) // each
+    return points > MOST_POINTS
 
 
 def _is_plain(root: ET.Element) -> bool:
@@ -222,6 +242,8 @@ def _filled(rings: list[NDArray[np.float64]], rule: str) -> shapely.Geometry | N
         return shapely.MultiPolygon()
     if len(rings) == 1 and shapely.is_simple(single := shapely.linearrings(rings[0])):
         return shapely.polygons(single)
+    if _crossings(rings) > MAX_CROSSINGS:
+        return None
     lines = shapely.union_all([shapely.linestrings(ring) for ring in rings])
     faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(lines)))
     if len(faces) > MOST_FACES or len(faces) * sum(map(len, rings)) > 40_000_000:
@@ -230,6 +252,15 @@ def _filled(rings: list[NDArray[np.float64]], rule: str) -> shapely.Geometry | N
     winding = sum(_winding(inside, ring) for ring in rings)
     wanted = winding % 2 != 0 if rule == "evenodd" else winding != 0
     return shapely.union_all(faces[np.asarray(wanted, bool)])
+
+
+def _crossings(rings: list[NDArray[np.float64]]) -> float:
+    """Estimate how often the segments of closed (n, 2) rings cross each other, by evenly chosen ones of them."""
+    ends = np.concatenate([np.stack([ring[:-1], ring[1:]], axis=1) for ring in rings])
+    segments = shapely.linestrings(ends)
+    chosen = segments[:: max(1, len(segments) // SAMPLED)]
+    found = shapely.STRtree(segments).query(chosen, "crosses").shape[1]
+    return found / len(chosen) * len(segments) / 2
 
 
 def _winding(points: NDArray[np.float64], ring: NDArray[np.float64]) -> NDArray[np.int64]:
