@@ -30,7 +30,7 @@ def operating(shop: Path) -> Iterator[None]:
     async def work() -> None:
         app = worker_app()
         async with app.open_async():
-            await app.run_worker_async(queues=WORK_QUEUES, concurrency=2, install_signal_handlers=False)
+            await app.run_worker_async(queues=list(WORK_QUEUES), concurrency=2, install_signal_handlers=False)
 
     def run() -> None:
         asyncio.set_event_loop(loop)

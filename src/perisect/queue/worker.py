@@ -53,7 +53,7 @@ async def _serve(wait: bool, stopping: asyncio.Event) -> None:
         workers = [
             asyncio.ensure_future(
                 app.run_worker_async(
-                    queues=queues,
+                    queues=list(queues),
                     name=f"{' and '.join(queues)} {os.getpid()}",
                     concurrency=count,
                     wait=wait,
