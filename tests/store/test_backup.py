@@ -5,6 +5,9 @@ import hashlib
 import io
 import json
 import os
+import signal
+import subprocess
+import sys
 import time
 import zipfile
 from collections.abc import Callable, Iterator
@@ -98,7 +101,8 @@ def all_blobs() -> dict[str, bytes | None]:
 def test_a_backup_put_into_an_empty_shop_gives_the_same_files_and_answers(
     filled: dict, tmp_path: Path
 ) -> None:
-    from perisect.services.backup import BackupError, restore, write_backup
+    from perisect.services.backup import write_backup
+    from perisect.services.restore import BackupError, restore
     from perisect.store import jobs
     from perisect.store.database import transaction
 
@@ -149,7 +153,8 @@ def older(backup: bytes, version: str, lacking: dict[str, set[str]]) -> io.Bytes
 
 @pytest.mark.long
 def test_a_backup_of_before_a_column_came_is_put_back_without_it(filled: dict, tmp_path: Path) -> None:
-    from perisect.services.backup import BackupError, restore, write_backup
+    from perisect.services.backup import write_backup
+    from perisect.services.restore import BackupError, restore
 
     file = tmp_path / "shop.zip"
     before = answers(filled)
@@ -207,7 +212,8 @@ SPOILED: dict[str, Spoil] = {
 
 
 def test_a_damaged_or_foreign_backup_is_refused_and_nothing_is_written(filled: dict, tmp_path: Path) -> None:
-    from perisect.services.backup import BackupError, restore, write_backup
+    from perisect.services.backup import write_backup
+    from perisect.services.restore import BackupError, restore
     from perisect.store import dump
 
     file = tmp_path / "shop.zip"
@@ -312,3 +318,93 @@ def test_what_nobody_refers_to_goes_and_what_somebody_needs_stays(filled: dict, 
         job_list.delete_for_good(session, filled["jobs"][0])
     assert plan(recipe).plan.sheets.count > 0  # the shelf and another job still have its picture
     assert {each.why for each in left_over(tomorrow)} == {"picture of no job"}
+
+
+def zipped(entries: dict[str, bytes]) -> io.BytesIO:
+    """A backup of these files, its list made to fit."""
+    told = json.loads(entries["manifest.json"])
+    told["entries"] = {
+        name: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
+        for name, data in entries.items()
+        if name != "manifest.json"
+    }
+    found = io.BytesIO()
+    with zipfile.ZipFile(found, "w") as archive:
+        for name, data in {**entries, "manifest.json": json.dumps(told).encode()}.items():
+            archive.writestr(name, data)
+    return found
+
+
+def without(entries: dict[str, bytes], beginning: str) -> dict[str, bytes]:
+    return {name: data for name, data in entries.items() if not name.startswith(beginning)}
+
+
+def test_a_restore_that_fails_late_leaves_nothing_behind(filled: dict, tmp_path: Path) -> None:
+    from perisect.services.backup import write_backup
+    from perisect.services.restore import BackupError, restore
+    from perisect.store import dump
+
+    file = tmp_path / "shop.zip"
+    write_backup(file)
+    with zipfile.ZipFile(file) as archive:
+        whole = {name: archive.read(name) for name in archive.namelist()}
+    late = {
+        "rows that do not fit": (
+            {**whole, "tables/job.csv": whole["tables/job.csv"] + b"x,y\n"},
+            "do not fit|columns",
+        ),
+        "a picture of a row less": (without(whole, "blobs/artwork"), "are not in it"),
+        "a file that is a folder": (
+            {**whole, "blobs/aa": b"1", "blobs/aa/bb": b"2"},
+            "both a file and a folder",
+        ),
+        "a long name": ({**whole, f"blobs/{'n' * 250}": b"1"}, "nothing that a backup"),
+    }
+    with shop_of_its_own(f"late{time.time_ns()}", tmp_path):
+        for how, (entries, why) in late.items():
+            with pytest.raises(BackupError, match=why):
+                restore(zipped(entries))
+            assert all_blobs() == {}, how
+        with dump.connection() as connection:
+            assert dump.is_empty(connection)
+        restore(zipped(whole))
+        assert all_blobs()
+
+
+def test_a_backup_is_streamed_and_there_is_one_at_a_time(filled: dict, tmp_path: Path) -> None:
+    from perisect.services.backup import BackupUnderWay, stream_backup, write_backup
+
+    before = set(tmp_path.rglob("*"))
+    blocks = stream_backup()
+    some = next(blocks)
+    with pytest.raises(BackupUnderWay):
+        next(stream_backup())
+    with pytest.raises(BackupUnderWay):
+        write_backup(tmp_path / "second.zip")
+    assert set(tmp_path.rglob("*")) == before
+    whole = io.BytesIO(some + b"".join(blocks))
+    assert zipfile.ZipFile(whole).testzip() is None
+    # One that is broken off lets the next one in.
+    broken_off = stream_backup()
+    next(broken_off)
+    broken_off.close()
+    write_backup(tmp_path / "second.zip")
+    assert (tmp_path / "second.zip").stat().st_mode & 0o777 == 0o600
+    with zipfile.ZipFile(tmp_path / "second.zip") as archive:
+        assert sorted(archive.namelist()) == sorted(zipfile.ZipFile(whole).namelist())
+
+
+def test_a_backup_that_is_killed_leaves_no_file(filled: dict, tmp_path: Path) -> None:
+    folder = tmp_path / "for backups"
+    folder.mkdir()
+    code = (
+        "import os, signal, sys; from pathlib import Path; from perisect.services import backup as b\n"
+        "real = b._put\n"
+        "def dying(*given):\n"
+        "    if given[1].startswith('blobs/'): os.kill(os.getpid(), signal.SIGKILL)\n"
+        "    return real(*given)\n"
+        f"b._put = dying; b.write_backup(Path({str(folder)!r}) / 'shop.zip')"
+    )
+    done = subprocess.run([sys.executable, "-c", code], check=False)
+    assert done.returncode == -signal.SIGKILL
+    assert list(folder.iterdir()) == []

@@ -21,6 +21,7 @@ import pytest
 from bench.processes import commands, pids_under
 from sqlalchemy import select
 
+from perisect.devices import wire
 from perisect.store.database import transaction
 from perisect.store.equipment import set_simulated_address
 from perisect.store.models import DeviceAddress
@@ -170,7 +171,7 @@ def test_what_dies_is_started_again_and_all_stop_together(local: Path) -> None:
     assert first is not None
     watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
     watcher.start()
-    first.kill()
+    first.send(signal.SIGKILL)
     deadline = time.monotonic() + 10
     while (child.process is first or not alive(child)) and time.monotonic() < deadline:
         time.sleep(0.05)
@@ -304,15 +305,15 @@ def test_a_server_that_does_not_come_up_is_said() -> None:
         wait_until_up(f"http://127.0.0.1:{free_port()}", seconds=0.3)
 
 
-def test_children_are_replaced_when_the_process_dies_that_they_are_forked_from(local: Path) -> None:
-    port = free_port()
+def test_children_go_on_when_the_process_dies_that_they_are_forked_from(local: Path) -> None:
+    ports = [free_port(), free_port()]
     shop = Supervisor(local / "log", {})
-    shop.start("printer", "stand-in-printer", "--port", str(port))
+    shop.start("printer", "stand-in-printer", "--port", str(ports[0]))
     (child,) = shop._children
     watcher = threading.Thread(target=_watch_without_signals, args=(shop,))
     watcher.start()
     try:
-        until(lambda: not port_is_free("127.0.0.1", port))
+        until(lambda: not port_is_free("127.0.0.1", ports[0]))
         first = child.process
         assert first is not None
         (nursery,) = (
@@ -320,9 +321,20 @@ def test_children_are_replaced_when_the_process_dies_that_they_are_forked_from(l
             for pid, line in commands(pids_under(os.getpid(), deep=False)).items()
             if first.pid in pids_under(pid, deep=False)
         )
-        os.kill(nursery, signal.SIGKILL)
-        until(lambda: child.process is not first and alive(child) and not port_is_free("127.0.0.1", port))
-        assert not Path(f"/proc/{first.pid}").exists()
+        with socket.create_connection(("127.0.0.1", ports[0])) as link:
+            os.kill(nursery, signal.SIGKILL)
+            until(lambda: first.pid in pids_under(os.getpid(), deep=False))
+            # New ones can be had again, and the one that was there has noticed nothing.
+            shop.start("other", "stand-in-printer", "--port", str(ports[1]))
+            until(lambda: not port_is_free("127.0.0.1", ports[1]))
+            assert child.process is first
+            assert first.is_alive()
+            wire.send(link, {"ask": "print"}, b"no page")
+            assert "error" in wire.receive(link)[0]
+        # Should it end after all, another takes its place, and no zombie is left.
+        os.kill(first.pid, signal.SIGKILL)
+        until(lambda: child.process is not first and not port_is_free("127.0.0.1", ports[0]))
+        until(lambda: not Path(f"/proc/{first.pid}").exists())
         # As the list of processes tells it.
         until(
             lambda: commands([child.process.pid])[child.process.pid].startswith("perisect stand-in-printer")

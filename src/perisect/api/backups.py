@@ -1,19 +1,21 @@
 """Everything comes and goes: the shop in one file, a job as a zip, every table as CSV, and what nobody needs."""
 
+import subprocess
 import tempfile
 from collections.abc import Iterator
-from pathlib import Path
-from typing import Literal
+from typing import IO, Literal
 
 from fastapi import APIRouter, UploadFile
-from fastapi.responses import FileResponse, StreamingResponse
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
-from starlette.background import BackgroundTask
 
 from perisect.api.problems import Problem
+from perisect.api.streams import closing
 from perisect.services import retention
-from perisect.services.backup import BackupError, restore, write_backup
+from perisect.services.backup import BackupUnderWay, stream_backup
 from perisect.services.job_zip import job_zip
+from perisect.services.restore import BackupError
+from perisect.services.restore_apart import RestoreFailed, restore_apart
 from perisect.store import dump
 
 router = APIRouter(prefix="/api", tags=["backup"])
@@ -43,6 +45,7 @@ TableName = Literal[
     "artwork",
 ]
 BLOCK = 1 << 20
+IN_MEMORY = 8 << 20
 
 
 class RestoredView(BaseModel):
@@ -60,56 +63,60 @@ class LeftOverView(BaseModel):
     why: dict[str, int]
 
 
-@router.get("/shop/backup.zip", response_class=FileResponse)
-def get_backup() -> FileResponse:
-    """The whole shop as one file, as it is now, while others work."""
-    with tempfile.NamedTemporaryFile(suffix=".zip", delete=False) as file:
-        path = Path(file.name)
+@router.get("/shop/backup.zip", response_class=StreamingResponse)
+def get_backup() -> StreamingResponse:
+    """The whole shop as one file, as it is now, while others work; one at a time."""
+    blocks = stream_backup()
     try:
-        write_backup(path)
-    except OSError as error:
-        path.unlink(missing_ok=True)
-        raise Problem(507, "The disk is full.", "Make room for a backup, then try again.") from error
-    return FileResponse(
-        path, media_type="application/zip", filename="shop.zip", background=BackgroundTask(path.unlink, True)
-    )
+        first = next(blocks)
+    except BackupUnderWay as error:
+        raise Problem(
+            409, "A backup of this shop is being made already.", "Wait until it is there, then try again.", 20
+        ) from error
+    name = {"Content-Disposition": 'attachment; filename="shop.zip"'}
+    return StreamingResponse(closing(first, blocks), media_type="application/zip", headers=name)
 
 
 @router.post("/shop/restore")
 def post_restore(file: UploadFile) -> RestoredView:
     """Put a backup into an empty shop; a shop that has anything stays as it is."""
     try:
-        made = restore(file.file)
+        made = restore_apart(file.file)
     except BackupError as error:
         raise Problem(422, "This backup is not put back.", str(error)) from error
+    except (RestoreFailed, subprocess.TimeoutExpired) as error:
+        raise Problem(
+            422, "This backup cannot be read.", "Nothing was changed. Take another copy of the backup."
+        ) from error
     return RestoredView(rows=made.rows, files=made.blobs)
 
 
 @router.get("/jobs/{job_id}/job.zip", response_class=StreamingResponse)
 def get_job_zip(job_id: int) -> StreamingResponse:
     """A job as one open zip: pictures, recipe, files of its sheets, log."""
-    file = job_zip(job_id)
-
-    def blocks() -> Iterator[bytes]:
-        with file:
-            while block := file.read(BLOCK):
-                yield block
-
     name = {"Content-Disposition": f'attachment; filename="job-{job_id}.zip"'}
-    return StreamingResponse(blocks(), media_type="application/zip", headers=name)
+    return StreamingResponse(_read(job_zip(job_id)), media_type="application/zip", headers=name)
 
 
 @router.get("/tables/{table}.csv", response_class=StreamingResponse)
 def get_csv(table: TableName) -> StreamingResponse:
     """A table of the shop as CSV with its column names, for spreadsheets."""
 
-    def rows() -> Iterator[bytes]:
-        with dump.connection() as connection:
-            dump.begin_snapshot(connection)
-            yield from dump.for_spreadsheets(dump.csv_of(connection, table))
-
+    # Written aside, so that the database is not held by whoever reads slowly.
+    file = tempfile.SpooledTemporaryFile(IN_MEMORY)  # noqa: SIM115 - whoever reads it closes it
+    with dump.connection() as connection:
+        dump.begin_snapshot(connection)
+        for row in dump.for_spreadsheets(dump.csv_of(connection, table)):
+            file.write(row)
+    file.seek(0)
     name = {"Content-Disposition": f'attachment; filename="{table}.csv"'}
-    return StreamingResponse(rows(), media_type="text/csv; charset=utf-8", headers=name)
+    return StreamingResponse(_read(file), media_type="text/csv; charset=utf-8", headers=name)
+
+
+def _read(file: IO[bytes]) -> Iterator[bytes]:
+    with file:
+        while block := file.read(BLOCK):
+            yield block
 
 
 @router.get("/shop/left-over")

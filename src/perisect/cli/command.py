@@ -11,8 +11,16 @@ def fail(message: str, code: int = 1) -> typer.Exit:
     return typer.Exit(code)
 
 
+def for_owner_only() -> None:
+    """Let all that this process writes be read by its owner alone, as every command of a shop does."""
+    import os
+
+    os.umask(0o077)
+
+
 def log() -> None:
-    """Begin to log, as every command that stays does."""
+    """Begin to log, as every command that stays does, and write for the owner alone."""
     from perisect.logs import configure
 
+    for_owner_only()
     configure()

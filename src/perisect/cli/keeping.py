@@ -1,38 +1,67 @@
 """Commands that keep a shop: backup, restore, tidying up."""
 
+import json
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from perisect.cli.command import app, fail
+from perisect.cli.command import app, fail, for_owner_only
+
+RESTORE_BYTES = 4_000_000_000
+"""Memory of a restore: the largest blob twice, and a list of half a million files."""
 
 
 @app.command()
 def backup(file: Annotated[Path, typer.Argument(help="The file to write.")]) -> None:
     """Write the whole shop into one file, while others work."""
-    from perisect.services.backup import write_backup
+    from perisect.services.backup import BackupUnderWay, write_backup
 
+    for_owner_only()
     try:
         made = write_backup(file)
+    except BackupUnderWay as error:
+        raise fail("Another backup of this shop is being made. Wait for it.") from error
     except OSError as error:
         raise fail(f"{file} cannot be written: {error.strerror}.") from error
     typer.echo(f"{made.rows} rows and {made.blobs} files, {made.bytes / 1e6:.1f} MB, are in {file}.")
 
 
 @app.command()
-def restore(file: Annotated[Path, typer.Argument(help="A file that `backup` wrote.")]) -> None:
+def restore(
+    file: Annotated[Path, typer.Argument(help="A file that `backup` wrote.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Tell the outcome as JSON.")] = False,
+) -> None:
     """Put a backup into an empty shop."""
-    from perisect.services.backup import BackupError
-    from perisect.services.backup import restore as run
+    import resource
 
+    from perisect.services.restore import BackupError
+    from perisect.services.restore import restore as run
+    from perisect.store.blobs import DiskFull
+
+    for_owner_only()
+    # A stranger's file is read here.
+    resource.setrlimit(resource.RLIMIT_AS, (RESTORE_BYTES, RESTORE_BYTES))
+    refused: str | None = None
     try:
         with file.open("rb") as data:
             made = run(data)
     except BackupError as error:
-        raise fail(str(error), 2) from error
+        refused = str(error)
+    except DiskFull:
+        refused = "The disk is full. Make room on it, then put the backup back."
+    except MemoryError:
+        refused = "This backup needs more memory than a shop's would."
     except OSError as error:
-        raise fail(f"{file} cannot be read: {error.strerror}.", 2) from error
+        refused = f"{file} cannot be read: {error.strerror}."
+    if as_json:
+        told = (
+            {"refused": refused} if refused else {"rows": made.rows, "files": made.blobs, "bytes": made.bytes}
+        )
+        typer.echo(json.dumps(told))
+        return
+    if refused:
+        raise fail(refused, 2)
     typer.echo(f"{made.rows} rows and {made.blobs} files are back.")
 
 

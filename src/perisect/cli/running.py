@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from perisect.cli.command import app, fail, log
+from perisect.cli.command import app, fail, for_owner_only, log
 
 TlsFile = Annotated[Path | None, typer.Option(exists=True, dir_okay=False, readable=True)]
 
@@ -106,6 +106,7 @@ def passphrase(
     from perisect.services.sign_in import LEAST_LETTERS, TooShort, set_passphrase
     from perisect.up.cluster import Cluster, ClusterError
 
+    for_owner_only()
     given = typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True)
     cluster = None
     try:
@@ -133,6 +134,7 @@ def worker() -> None:
     """Take work from the queue; any number of them on any number of machines."""
     from perisect.queue.worker import run_worker
 
+    for_owner_only()
     run_worker()
 
 
@@ -141,6 +143,7 @@ def migrate() -> None:
     """Bring the database to the present tables."""
     from perisect.store.migrate import migrate as run
 
+    for_owner_only()
     run()
 
 

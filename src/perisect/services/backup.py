@@ -1,237 +1,169 @@
-"""The whole shop in one file, and back: a zip of tables as CSV and of blobs, each known by its hash."""
+"""The whole shop in one file: a zip of tables as CSV and of blobs, each known by its hash. `restore` puts it back."""
 
 import hashlib
+import io
 import json
+import os
 import re
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
+from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
+from uuid import uuid4
 
 import psycopg
-import structlog
 
 from perisect.store import blobs, dump
+
+if TYPE_CHECKING:
+    from _typeshed import ReadableBuffer as Buffer
 
 FORMAT = "perisect shop 1"
 MANIFEST = "manifest.json"
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9._/-]{0,250}")
-BLOCK = 1 << 20
-MOST_MANIFEST = 256 << 20
-MOST_TABLE, MOST_BLOB = 4 << 30, 512 << 20
-
-log = structlog.get_logger()
+"""Names of blobs."""
 
 
-class BackupError(ValueError):
-    """A file that cannot be put back; the text says why. Nothing was changed."""
-
-
-@dataclass(frozen=True)
+@dataclass
 class Backup:
     """What a backup holds: rows by table, and blobs with their bytes."""
 
-    rows: int
-    blobs: int
-    bytes: int
+    rows: int = 0
+    blobs: int = 0
+    bytes: int = 0
+
+
+class BackupUnderWay(Exception):
+    """Another backup of this shop is being made."""
 
 
 def write_backup(path: Path) -> Backup:
     """Write the shop into a file, as it is at one moment, while others work.
 
+    The file has its name when it is whole, and not before: a kill leaves nothing behind.
+
     Raises:
-        OSError: it cannot be written. A file that is not whole is removed.
+        BackupUnderWay: another one is being made.
+        OSError: it cannot be written.
     """
-    passing = path.with_name(f"{path.name}.part")
-    try:
-        with zipfile.ZipFile(passing, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as archive:
-            made = _write(archive)
-        passing.replace(path)
-    finally:
-        passing.unlink(missing_ok=True)
+    made = Backup()
+    with _nameless_file(path) as file:
+        for block in _blocks(made):
+            file.write(block)
     return made
 
 
-def _write(archive: zipfile.ZipFile) -> Backup:
-    entries: dict[str, dict[str, Any]] = {}
-    rows = 0
-    with dump.connection() as connection:
+def stream_backup() -> Generator[bytes, None, None]:
+    """Yield the shop as a zip, as it is at one moment, while others work; it is nowhere on the disk.
+
+    Raises:
+        BackupUnderWay: another one is being made.
+    """
+    yield from _blocks(Backup())
+
+
+@contextmanager
+def _nameless_file(path: Path) -> Iterator[IO[bytes]]:
+    """A file that has its name once it is whole, and until then none at all (open(2), O_TMPFILE); on file systems
+    that know no such files, as those of most sticks, another name."""
+    folder = os.open(path.parent, os.O_DIRECTORY)
+    passing = f"{path.name}.{uuid4().hex}"
+    try:
+        try:
+            handle, named = os.open(".", os.O_TMPFILE | os.O_WRONLY, 0o600, dir_fd=folder), False
+        except OSError:
+            handle = os.open(passing, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600, dir_fd=folder)
+            named = True
+        with os.fdopen(handle, "wb") as file:
+            yield file
+            file.flush()
+            if not named:
+                os.link(f"/proc/self/fd/{handle}", passing, dst_dir_fd=folder)
+        os.replace(passing, path.name, src_dir_fd=folder, dst_dir_fd=folder)
+    finally:
+        with suppress(FileNotFoundError):
+            os.unlink(passing, dir_fd=folder)
+        os.close(folder)
+
+
+class _Sink(io.RawIOBase):
+    """What a zip is written into: bytes that are taken out again before the next ones come."""
+
+    def __init__(self) -> None:
+        self._parts: list[bytes] = []
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: "Buffer", /) -> int:
+        self._parts.append(bytes(data))
+        return len(self._parts[-1])
+
+    def take(self) -> bytes:
+        """Return and forget what was written."""
+        parts, self._parts = self._parts, []
+        return b"".join(parts)
+
+
+def _blocks(made: Backup) -> Iterator[bytes]:
+    """Yield the zip block by block, and count in `made` what it holds."""
+    sink = _Sink()
+    with (
+        dump.connection() as connection,
+        zipfile.ZipFile(sink, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as archive,
+    ):
+        if not dump.hold_backup(connection):
+            raise BackupUnderWay
         dump.begin_snapshot(connection)
-        of = dump.revision(connection)
-        for table in dump.KEPT:
-            entry = f"tables/{table}.csv"
-            entries[entry] = _put(archive, entry, dump.csv_of(connection, table))
-            count = connection.execute(f'SELECT count(*) FROM "{table}"').fetchone()
-            rows += 0 if count is None else int(count[0])
+        told: dict[str, Any] = {
+            "format": FORMAT,
+            "revision": dump.revision(connection),
+            "made_at": datetime.now(UTC).isoformat(timespec="seconds"),
+            "entries": {},
+        }
+        # Whoever stops in the middle ends what reads the tables first, and only then the connection they are read by.
+        with closing(_entries(connection, made)) as entries:
+            for entry, blocks, how in entries:
+                told["entries"][entry] = known = {"sha256": "", "bytes": 0}
+                with closing(_put(archive, entry, blocks, how, known)) as parts:
+                    for _ in parts:
+                        yield sink.take()
+        archive.writestr(MANIFEST, json.dumps(told, indent=0))
+    yield sink.take()
+
+
+def _entries(
+    connection: psycopg.Connection, made: Backup
+) -> Generator[tuple[str, Iterator[bytes], int], None, None]:
+    """Yield name, blocks and way of packing of every file in the zip but its list."""
+    for table in dump.KEPT:
+        with closing(dump.csv_of(connection, table)) as blocks:
+            yield f"tables/{table}.csv", blocks, zipfile.ZIP_DEFLATED
+        made.rows += dump.count_of(connection, table)
     # A row refers only to blobs that were there before it: those of the snapshot are all here by now.
-    names = [name for name in blobs.every() if NAME.fullmatch(name)]
-    many = size = 0
-    for name in sorted(names):
+    for name in sorted(name for name in blobs.every() if NAME.fullmatch(name)):
         data = blobs.get(name)
-        if data is None:
-            continue  # Tidied away in between: nothing of the snapshot needs it.
-        entry = f"blobs/{name}"
-        entries[entry] = _put(archive, entry, iter((data,)), zipfile.ZIP_STORED)
-        many, size = many + 1, size + len(data)
-    told = {
-        "format": FORMAT,
-        "revision": of,
-        "made_at": datetime.now(UTC).isoformat(timespec="seconds"),
-        "entries": entries,
-    }
-    archive.writestr(MANIFEST, json.dumps(told, indent=0))
-    return Backup(rows, many, size)
+        # What was tidied away in between nothing of the snapshot needs.
+        if data is not None:
+            yield f"blobs/{name}", iter((data,)), zipfile.ZIP_STORED
+            made.blobs, made.bytes = made.blobs + 1, made.bytes + len(data)
 
 
 def _put(
-    archive: zipfile.ZipFile, entry: str, blocks: Iterator[bytes], how: int = zipfile.ZIP_DEFLATED
-) -> dict[str, Any]:
-    digest, size = hashlib.sha256(), 0
+    archive: zipfile.ZipFile, entry: str, blocks: Iterator[bytes], how: int, known: dict[str, Any]
+) -> Generator[None, None, None]:
+    """Write an entry, yielding after each block; then `known` holds its hash and its bytes."""
+    digest = hashlib.sha256()
     info = zipfile.ZipInfo(entry, (1980, 1, 1, 0, 0, 0))
     info.compress_type = how
     with archive.open(info, "w", force_zip64=True) as out:
         for block in blocks:
             digest.update(block)
-            size += len(block)
+            known["bytes"] += len(block)
             out.write(block)
-    return {"sha256": digest.hexdigest(), "bytes": size}
-
-
-def restore(file: IO[bytes]) -> Backup:
-    """Put a backup into an empty shop. All of it is read and compared with its hashes before anything is written.
-
-    Raises:
-        BackupError: it is no backup, damaged, of another version, or the shop is not empty.
-        DiskFull: there is no room.
-    """
-    try:
-        with zipfile.ZipFile(file) as archive:
-            entries, lacking = _checked(archive)
-            return _put_back(archive, entries, lacking)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, OverflowError, zipfile.LargeZipFile) as error:
-        raise BackupError("This is no whole zip file. Take another copy of the backup.") from error
-
-
-Entries = dict[str, tuple[str, int]]
-Lacking = dict[str, set[str]]
-
-
-def _checked(archive: zipfile.ZipFile) -> tuple[Entries, Lacking]:
-    """What it holds, and the columns that its tables lack beside this shop's."""
-    try:
-        info = archive.getinfo(MANIFEST)
-    except KeyError as error:
-        raise BackupError("This zip is not a backup of a shop: it has no list of what it holds.") from error
-    if info.file_size > MOST_MANIFEST:
-        raise BackupError("The list of what this backup holds is too long to be one of ours.")
-    try:
-        told = json.loads(archive.read(info))
-        entries = {
-            str(name): (str(each["sha256"]), int(each["bytes"])) for name, each in told["entries"].items()
-        }
-        form, of = str(told["format"]), str(told["revision"])
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError, zipfile.BadZipFile) as error:
-        raise BackupError("The list of what this backup holds is damaged.") from error
-    if form != FORMAT:
-        raise BackupError(f"This file says it is “{form[:40]}”, and this shop reads “{FORMAT}”.")
-    with dump.connection() as connection:
-        here = dump.revision(connection)
-        lacking = dump.lacking_since(of, here)
-        if lacking is None:
-            raise BackupError(
-                f"This backup is of tables of version {of[:20]}, and this shop has {here}. "
-                "Put it back with the version that made it, then go on with this one."
-            )
-    _check_names(archive, entries)
-    need = sum(size for _, size in entries.values())
-    free = blobs.free_bytes()
-    if free is not None and need > free:
-        raise BackupError(f"It needs {need // 1_000_000} MB, and {free // 1_000_000} MB are free.")
-    for name, (digest, size) in entries.items():
-        if _digest(archive, name, size) != digest:
-            raise BackupError(f"“{name}” in this backup is damaged. Take another copy of it.")
-    return entries, lacking
-
-
-def _check_names(archive: zipfile.ZipFile, entries: Entries) -> None:
-    there = archive.namelist()
-    if len(there) != len(set(there)) or set(there) != {*entries, MANIFEST}:
-        raise BackupError("What this backup holds is not what it says it holds.")
-    for name, (_, size) in entries.items():
-        folder, _, rest = name.partition("/")
-        fits = folder == "blobs" and NAME.fullmatch(rest) and ".." not in rest.split("/") and "//" not in rest
-        table = folder == "tables" and rest.removesuffix(".csv") in dump.KEPT and rest.endswith(".csv")
-        if (
-            not (fits or table)
-            or archive.getinfo(name).file_size != size
-            or size > (MOST_TABLE if table else MOST_BLOB)
-        ):
-            raise BackupError(f"“{name[:80]}” is nothing that a backup of a shop holds.")
-    lacking = [table for table in dump.KEPT if f"tables/{table}.csv" not in entries]
-    if lacking:
-        raise BackupError(f"This backup lacks {', '.join(lacking)}.")
-
-
-def _digest(archive: zipfile.ZipFile, name: str, size: int) -> str:
-    """The hash of an entry, which is read no further than it says it is long."""
-    digest = hashlib.sha256()
-    try:
-        for block in _blocks(archive, name, size):
-            digest.update(block)
-    except (zipfile.BadZipFile, EOFError, RuntimeError, OSError, ValueError) as error:
-        raise BackupError(f"“{name[:80]}” in this backup cannot be read. Take another copy of it.") from error
-    return digest.hexdigest()
-
-
-def _blocks(archive: zipfile.ZipFile, name: str, size: int) -> Iterator[bytes]:
-    left = size
-    with archive.open(name) as source:
-        while left > 0 and (block := source.read(min(BLOCK, left))):
-            left -= len(block)
-            yield block
-
-
-def _put_back(archive: zipfile.ZipFile, entries: Entries, lacking: Lacking) -> Backup:
-    many = size = rows = 0
-    with dump.connection() as connection:
-        # Nobody begins anything while the shop is filled.
-        for table in dump.KEPT:
-            connection.execute(f'LOCK TABLE "{table}" IN EXCLUSIVE MODE')
-        if not dump.is_empty(connection):
-            raise BackupError(
-                "This shop has jobs or things of its own already. Put a backup back into a new, empty one."
-            )
-        for name, (_, length) in entries.items():
-            if name.startswith("blobs/"):
-                blobs.put(name.removeprefix("blobs/"), b"".join(_blocks(archive, name, length)))
-                many, size = many + 1, size + length
-        try:
-            for table in reversed(dump.KEPT):
-                connection.execute(
-                    f'DELETE FROM "{table}"'
-                    + (" WHERE key <> 'passphrase'" if table == "shop_setting" else "")
-                )
-            for table in dump.KEPT:
-                size_of_it = entries[f"tables/{table}.csv"][1]
-                rows += _fill(connection, archive, table, size_of_it, lacking.get(table, set()))
-            dump.settle(connection)
-        except psycopg.Error as error:
-            log.warning("backup does not fit", reason=str(error)[:300])
-            raise BackupError("The rows of this backup do not fit this shop's tables.") from error
-    return Backup(rows, many, size)
-
-
-def _fill(
-    connection: psycopg.Connection, archive: zipfile.ZipFile, table: str, size: int, lacking: set[str]
-) -> int:
-    name = f"tables/{table}.csv"
-    with archive.open(name) as source:
-        head = source.readline(100_000)
-    columns = [column.strip().strip('"') for column in head.decode("utf-8", "replace").split(",")]
-    if sorted({*columns, *lacking}) != sorted(dump.columns_of(connection, table)):
-        raise BackupError(f"The columns of “{table}” in this backup are not those of this shop.")
-    dump.read_csv(connection, table, _blocks(archive, name, size), columns)
-    count = connection.execute(f'SELECT count(*) FROM "{table}"').fetchone()
-    return 0 if count is None else int(count[0])
+            yield
+    known["sha256"] = digest.hexdigest()
+    yield

@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Iterable, Iterator
+from collections.abc import Generator, Iterable, Iterator
 from contextlib import contextmanager
 
 import psycopg
@@ -52,6 +52,13 @@ def connection() -> Iterator[psycopg.Connection]:
         yield made
 
 
+def hold_backup(connection: psycopg.Connection) -> bool:
+    """Let nobody else make a backup until this connection ends, however it ends; return whether nobody did."""
+    row = connection.execute("SELECT pg_try_advisory_lock(hashtext('perisect backup'))").fetchone()
+    connection.commit()
+    return row is not None and bool(row[0])
+
+
 def begin_snapshot(connection: psycopg.Connection) -> None:
     """Have every table seen as it is now, whatever others write."""
     connection.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
@@ -94,7 +101,13 @@ def is_empty(connection: psycopg.Connection) -> bool:
     return True
 
 
-def csv_of(connection: psycopg.Connection, table: str) -> Iterator[bytes]:
+def count_of(connection: psycopg.Connection, table: str) -> int:
+    """Return how many rows a table has."""
+    found = connection.execute(sql.SQL("SELECT count(*) FROM {}").format(sql.Identifier(table))).fetchone()
+    return 0 if found is None else int(found[0])
+
+
+def csv_of(connection: psycopg.Connection, table: str) -> Generator[bytes, None, None]:
     """A table as CSV with its column names, by rows in their order."""
     where = sql.SQL("WHERE key <> {}").format(sql.Literal(SECRET)) if table == "shop_setting" else sql.SQL("")
     query = sql.SQL("COPY (SELECT * FROM {} {} ORDER BY 1) TO STDOUT (FORMAT csv, HEADER)").format(
@@ -125,6 +138,26 @@ def read_csv(connection: psycopg.Connection, table: str, blocks: Iterable[bytes]
                     sql.Literal(found[0]), sql.Identifier(table)
                 )
             )
+
+
+NEEDED = """
+    SELECT 'artwork/' || left(sha256, 2) || '/' || sha256 FROM artwork
+    UNION SELECT 'fonts/' || sha256 FROM own_font
+    UNION SELECT profile FROM tone WHERE profile IS NOT NULL
+    UNION SELECT picture FROM print WHERE picture IS NOT NULL
+    UNION SELECT picture FROM run WHERE picture IS NOT NULL
+    UNION SELECT 'tables/' || left(list, 2) || '/' || list FROM (
+        SELECT design->'labels'->>'table' AS list
+        FROM step, jsonb_array_elements(CASE jsonb_typeof(step.recipe->'designs') WHEN 'array'
+             THEN step.recipe->'designs' ELSE '[]'::jsonb END) AS design
+    ) AS lists WHERE list IS NOT NULL
+"""
+"""Names of the blobs without which rows of these tables are worth nothing."""
+
+
+def blobs_needed(connection: psycopg.Connection) -> list[str]:
+    """Return the names of the blobs that the rows of the shop need."""
+    return [str(name) for (name,) in connection.execute(NEEDED).fetchall()]
 
 
 def columns_of(connection: psycopg.Connection, table: str) -> list[str]:
@@ -161,11 +194,22 @@ RISKY = ("=", "+", "-", "@", "\t", "\r")
 def for_spreadsheets(blocks: Iterable[bytes]) -> Iterator[bytes]:
     """CSV in which no cell is taken for a formula: one that begins like one, and is no number, gets a quote before it
     (OWASP, CSV injection)."""
-    reader = csv.reader(io.StringIO(b"".join(blocks).decode()))
-    for row in reader:
+    for row in csv.reader(_lines_of(blocks)):
         line = io.StringIO()
         csv.writer(line).writerow([_safe(cell) for cell in row])
         yield line.getvalue().encode()
+
+
+def _lines_of(blocks: Iterable[bytes]) -> Iterator[str]:
+    """Yield the lines of UTF-8 that comes in blocks, each with its end."""
+    rest = b""
+    for block in blocks:
+        *lines, rest = (rest + block).splitlines(keepends=True) or [b""]
+        if rest.endswith(b"\n"):
+            lines, rest = [*lines, rest], b""
+        yield from (line.decode() for line in lines)
+    if rest:
+        yield rest.decode()
 
 
 def _safe(cell: str) -> str:

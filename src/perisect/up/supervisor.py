@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
-from perisect.up.nursery import open_nursery, run_child
+from perisect.up.nursery import Running, keep_nursery, open_nursery, run_child
 
 TOO_OFTEN = 5
 WITHIN_S = 20.0
@@ -33,7 +33,7 @@ class Child:
 
     name: str
     arguments: list[str]
-    process: BaseProcess | None = None
+    process: Running | None = None
     starts: list[float] = field(default_factory=list)
 
     @property
@@ -70,7 +70,7 @@ class Supervisor:
         self._logs = logs
         self._environment = {**os.environ, **environment}
         self._children: list[Child] = []
-        self._tasks: list[_Task] = [_Task(10.0, self._rotate)]
+        self._tasks: list[_Task] = [_Task(10.0, self._rotate), _Task(1.0, keep_nursery)]
         self._stopping = False
         open_nursery()
 
@@ -137,7 +137,7 @@ class Supervisor:
         """Ask every child to end, the last started first; kill what has not ended after 8 seconds."""
         alive = [child.process for child in reversed(self._children) if child.process is not None]
         for process in alive:
-            process.terminate()
+            process.send(signal.SIGTERM)
         deadline = time.monotonic() + 8
         for process in alive:
             _wait_or_kill(process, deadline - time.monotonic())
@@ -151,7 +151,7 @@ class Supervisor:
             reason = self._logs / f"{child.name}.log"
             print(f"The {child.name} keeps failing; {reason} says why.", file=sys.stderr, flush=True)
         try:
-            child.process = self._run(child.name, child.arguments)
+            child.process = Running(self._run(child.name, child.arguments))
         except SupervisorError:
             # The process that all are forked from may be about to end: it is not alive, and is tried again.
             child.process = None
@@ -183,15 +183,14 @@ def _is_alive(child: Child) -> bool:
 
 def _end(child: Child) -> None:
     if child.process is not None:
-        child.process.terminate()
+        child.process.send(signal.SIGTERM)
         _wait_or_kill(child.process, 3)
 
 
-def _wait_or_kill(process: BaseProcess, seconds: float) -> None:
-    process.join(max(0.1, seconds))
-    if process.is_alive():
-        process.kill()
-        process.join()
+def _wait_or_kill(process: Running, seconds: float) -> None:
+    if not process.wait(max(0.1, seconds)):
+        process.send(signal.SIGKILL)
+        process.wait(10)
 
 
 def wait_until_up(url: str, seconds: float = 180) -> None:
