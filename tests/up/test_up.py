@@ -26,6 +26,7 @@ from perisect.store.database import transaction
 from perisect.store.equipment import set_simulated_address
 from perisect.store.models import DeviceAddress
 from perisect.up.cluster import Cluster, ClusterError, free_port
+from perisect.up.folders import prepare
 from perisect.up.machines import Machines
 from perisect.up.nursery import run_child
 from perisect.up.shop import UpError, UpOptions, up
@@ -376,3 +377,33 @@ def until(holds: Callable[[], bool]) -> None:
     while not holds():
         assert time.monotonic() < deadline
         time.sleep(0.05)
+
+
+def test_the_folder_of_a_shop_is_for_its_owner_and_begins_without_what_a_kill_left(tmp_path: Path) -> None:
+    local = tmp_path / "new"
+    temporary = prepare(local)
+    assert temporary is None or stat.S_IMODE(temporary.stat().st_mode) == 0o700
+    assert stat.S_IMODE(local.stat().st_mode) == 0o700
+    # One of an earlier version, half a backup in it.
+    old = Path(tempfile.mkdtemp(dir="/tmp"))
+    try:
+        for name in ("blobs", "log", "tmp"):
+            (old / name).mkdir()
+        old.chmod(0o755)
+        (old / "blobs").chmod(0o755)
+        (old / "tmp" / "half.zip").write_bytes(b"x")
+        assert prepare(old) == old / "tmp"
+        assert list((old / "tmp").iterdir()) == []
+        assert {stat.S_IMODE(each.stat().st_mode) for each in (old, *old.iterdir())} == {0o700}
+        # The database of root's shop lies below it, and its own user passes through.
+        (old / "pg").mkdir()
+        prepare(old)
+        assert stat.S_IMODE(old.stat().st_mode) == (0o711 if os.geteuid() == 0 else 0o700)
+        # A folder that is somebody else's too is not closed to them.
+        (old / "letters").mkdir()
+        old.chmod(0o755)
+        prepare(old)
+        assert stat.S_IMODE(old.stat().st_mode) == 0o755
+        assert stat.S_IMODE((old / "blobs").stat().st_mode) == 0o700
+    finally:
+        shutil.rmtree(old)

@@ -12,6 +12,7 @@ from perisect.store import jobs
 from perisect.store.database import transaction
 from perisect.store.settings import settings
 from perisect.up.cluster import Cluster, ClusterError
+from perisect.up.folders import prepare
 from perisect.up.machines import Machines
 from perisect.up.supervisor import Supervisor, SupervisorError, port_is_free, wait_until_up
 
@@ -56,6 +57,7 @@ def up(options: UpOptions) -> None:
         )
     cluster = None
     try:
+        temporary = prepare(options.local)
         given = os.environ.get("PERISECT_DATABASE_URL")
         if given is None:
             cluster = Cluster(options.local)
@@ -69,6 +71,9 @@ def up(options: UpOptions) -> None:
             "PERISECT_HOSTS": options.hosts or os.environ.get("PERISECT_HOSTS", ""),
         }
         os.environ.update(environment)
+        if temporary is not None:
+            # Of the children alone: who makes the database's cluster may be somebody else.
+            environment["TMPDIR"] = str(temporary)
         settings.cache_clear()
         _run(Supervisor(options.local / "log", environment), cluster, options)
     except (ClusterError, SupervisorError) as error:
