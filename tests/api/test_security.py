@@ -1,16 +1,21 @@
 """Strangers: other origins and names, bodies without end, addresses that cannot be, and the passphrase."""
 
 import re
+import threading
+import time
 from collections.abc import Iterator
 
 import httpx
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import delete
 
+from perisect.api import events
 from perisect.api.security import most_of
 from perisect.services import sign_in
 from perisect.store import sign_ins
 from perisect.store.database import transaction
+from perisect.store.models import SignInTry
 from perisect.store.settings import settings
 
 NEW_JOB = {"title": "From afar"}
@@ -131,6 +136,137 @@ def test_guessing_has_to_wait_and_the_right_one_waits_too(beyond: httpx.Client) 
     waiting = beyond.post("/api/sign-in", json={"passphrase": "a ferry at seven"})
     assert waiting.status_code == 429
     assert int(waiting.headers["retry-after"]) > 0
+
+
+def _wrong(count: int, *addresses: str) -> None:
+    with transaction() as session:
+        for address in addresses:
+            for _ in range(count):
+                sign_ins.add_try(session, address)
+
+
+def _forget(*addresses: str) -> None:
+    with transaction() as session:
+        session.execute(delete(SignInTry))
+
+
+def test_waits_grow_with_each_wrong_passphrase() -> None:
+    waits = [sign_ins.wait_after(tries, 8) for tries in (0, 7, 8, 9, 10, 15, 16, 17, 500)]
+    assert waits == [0, 0, 2, 4, 8, 256, 512, 600, 600]
+
+
+def test_an_address_that_has_signed_in_is_locked_out_by_nobody(beyond: httpx.Client) -> None:
+    right = {"passphrase": "a ferry at seven"}
+    assert beyond.post("/api/sign-in", json=right).status_code == 200
+    beyond.delete("/api/sign-in")
+    try:
+        _wrong(10, "testclient", *(f"192.168.7.{n}" for n in range(9)))
+        # Neither its own slips nor those of its network keep it out; a stranger of that network waits.
+        assert beyond.post("/api/sign-in", json=right).status_code == 200
+        with transaction() as session, pytest.raises(sign_ins.TooManyTries):
+            sign_ins.check_tries(session, "192.168.7.77")
+        # Another network is slowed down, and not refused.
+        with transaction() as session:
+            assert 0 < sign_ins.check_tries(session, "10.9.8.7") <= 3
+    finally:
+        _forget()
+
+
+def test_sixty_wrong_tries_from_nine_addresses_lock_nobody_else_out(beyond: httpx.Client) -> None:
+    try:
+        _wrong(7, *(f"10.{n}.0.9" for n in range(9)))
+        assert beyond.post("/api/sign-in", json={"passphrase": "a ferry at seven"}).status_code == 200
+    finally:
+        _forget()
+
+
+@pytest.mark.parametrize("act", ["signs out", "new passphrase", "revoked"])
+def test_an_event_stream_ends_with_its_sign_in(act: str, beyond: httpx.Client) -> None:
+    beyond.post("/api/sign-in", json={"passphrase": "a ferry at seven"})
+    token = beyond.cookies["perisect"]
+    job = beyond.post("/api/jobs", json=NEW_JOB).json()["id"]
+    ended, begun = threading.Event(), threading.Event()
+
+    def listen() -> None:
+        async def stream() -> None:
+            async for event in events.get_job_events(job, token):
+                begun.set()
+                assert event.event == "resync"
+            ended.set()
+
+        beyond.portal.call(stream)  # type: ignore[attr-defined]
+
+    listener = threading.Thread(target=listen, daemon=True)
+    listener.start()
+    assert begun.wait(10)
+    match act:
+        case "signs out":
+            beyond.delete("/api/sign-in")
+        case "new passphrase":
+            sign_in.set_passphrase("a ferry at seven")
+        case _:
+            with transaction() as session:
+                sign_ins.end_all(session)
+    began = time.monotonic()
+    assert ended.wait(5)
+    assert time.monotonic() - began < 2
+    assert beyond.get("/api/jobs", headers={"Cookie": f"perisect={token}"}).status_code == 401
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "no-cors", "Sec-Fetch-Dest": "image"},
+        {"Sec-Fetch-Site": "same-site", "Sec-Fetch-Mode": "cors", "Sec-Fetch-Dest": "empty"},
+        {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate", "Sec-Fetch-Dest": "document"},
+        {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate", "Sec-Fetch-Dest": "iframe"},
+        {"Origin": "http://stranger.example"},
+        {"Origin": "http://["},
+    ],
+)
+def test_a_page_of_another_origin_has_nothing_worked_out(headers: dict, api: httpx.Client, job: dict) -> None:
+    for path in (
+        "/api/shop/backup.zip",
+        f"/api/jobs/{job['id']}/sheets/1/print.pdf",
+        "/api/jobs",
+        "/api/health",
+    ):
+        assert api.get(path, headers=headers).status_code == 403, path
+    assert api.options("/api/jobs", headers=headers).status_code == 403
+
+
+def test_a_link_from_elsewhere_opens_a_page_and_nothing_else(api: httpx.Client) -> None:
+    link = {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate", "Sec-Fetch-Dest": "document"}
+    assert api.get("/jobs/7/lines", headers=link).status_code == 200
+    assert api.post("/jobs/7/lines", headers=link).status_code == 403
+    assert api.get("/mark.svg", headers={**link, "Sec-Fetch-Dest": "image"}).status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("name", "value"),
+    [
+        ("Host", "[::1"),
+        ("Host", "127.0.0.1:99999999"),
+        ("Origin", "http://["),
+        ("Origin", "\\"),
+        ("Content-Length", "9" * 5000),
+        ("Cookie", "perisect=\x00; =; ;;" + "a=b;" * 500),
+        ("Prefer", "wait=99999999999"),
+        ("If-Match", "\x7f" * 30),
+        ("Range", "bytes=9-1"),
+        ("Accept-Encoding", "gzip;q=nan"),
+        ("X-" + "n" * 250, "x"),
+    ],
+)
+def test_no_header_is_a_mistake_of_ours(name: str, value: str, api: httpx.Client) -> None:
+    for method, path in (
+        ("GET", "/api/jobs"),
+        ("GET", "/"),
+        ("POST", "/api/jobs"),
+        ("PUT", "/api/shop/name"),
+    ):
+        answer = api.request(method, path, headers={name: value.encode("latin-1")}, content=b"{}")
+        assert answer.status_code < 500, (method, path, answer.text)
 
 
 def test_a_passphrase_is_kept_only_as_a_hash(beyond: httpx.Client) -> None:

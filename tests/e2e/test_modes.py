@@ -1,7 +1,6 @@
 """What a running shop writes is for its owner alone."""
 
 import stat
-from collections.abc import Iterator
 
 import httpx
 import pytest
@@ -11,13 +10,13 @@ from tests.e2e.conftest import Shop
 
 
 @pytest.fixture
-def used(running: Shop) -> Iterator[Shop]:
+def used(running: Shop) -> Shop:
     with httpx.Client(base_url=running.url, timeout=60) as client:
         png = drawings.png(drawings.coverage(drawings.disc(200))[0])
         assert client.post("/api/artwork", files={"file": ("a.png", png)}).status_code in (200, 201)
         with client.stream("GET", "/api/shop/backup.zip") as backup:
             assert sum(map(len, backup.iter_bytes())) > 1000
-    yield running
+    return running
 
 
 def test_nobody_else_reads_what_a_shop_writes(used: Shop) -> None:

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from perisect.api.problems import Problem
+from perisect.api.versions import IfMatch, expected
 from perisect.core.cutting.book import BookEntry, BookKey
 from perisect.core.process import TABLE
 from perisect.core.sheet.force import ForceScale
@@ -14,6 +15,7 @@ from perisect.core.sheet.shop_records import PlotterRecord, StockRecord
 from perisect.store import book, equipment
 from perisect.store.book import BookFull
 from perisect.store.database import transaction
+from perisect.store.versions import version_of
 
 router = APIRouter(prefix="/api/shop/book", tags=["shop"])
 
@@ -30,24 +32,32 @@ class PassedOn(BaseModel):
     entries: Annotated[list[BookEntry], Field(max_length=5000)]
 
 
+class EntryView(BookEntry):
+    """An entry, and the version of what it says."""
+
+    version: str
+
+
 @router.get("")
-def get_book() -> list[BookEntry]:
+def get_book() -> list[EntryView]:
     """Every entry."""
     with transaction() as session:
-        return book.all_of(session)
+        entries = book.all_of(session)
+    return [EntryView(**dict(each), version=version_of(each.model_dump(mode="json"))) for each in entries]
 
 
 @router.put("")
-def put_entry(entry: BookEntry) -> list[BookEntry]:
+def put_entry(entry: BookEntry, if_match: IfMatch = None) -> list[EntryView]:
     """Set an entry by hand; one for the same is replaced. Test on a scrap first."""
     _check(entry)
     with transaction() as session:
-        _save(session, entry.model_copy(update={"source": "hand", "sure": None, "at": None}))
+        by_hand = entry.model_copy(update={"source": "hand", "sure": None, "at": None})
+        _save(session, by_hand, expected(if_match))
     return get_book()
 
 
 @router.post("/forget")
-def post_forget(key: BookKey) -> list[BookEntry]:
+def post_forget(key: BookKey) -> list[EntryView]:
     """Take an entry out."""
     with transaction() as session:
         book.forget(session, key)
@@ -72,7 +82,7 @@ def get_passed_on() -> Response:
 
 
 @router.post("/book.json")
-def post_passed_on(passed: PassedOn) -> list[BookEntry]:
+def post_passed_on(passed: PassedOn) -> list[EntryView]:
     """Take another shop's book in. What is here already stays; what comes in is theirs until it is tested."""
     for entry in passed.entries:
         _check(entry)
@@ -84,9 +94,9 @@ def post_passed_on(passed: PassedOn) -> list[BookEntry]:
     return get_book()
 
 
-def _save(session: Session, entry: BookEntry) -> None:
+def _save(session: Session, entry: BookEntry, version: str | None = None) -> None:
     try:
-        book.save(session, entry)
+        book.save(session, entry, version)
     except BookFull as error:
         raise Problem(409, "The settings book is full.", "Take out what is no longer used.") from error
 

@@ -2,10 +2,11 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from perisect.api.problems import Problem
+from perisect.api.versions import IfMatch, expected
 from perisect.core.ledger.cost import CostRates, OrderCost
 from perisect.core.sheet.shop_records import StockRecord
 from perisect.services import costing
@@ -57,18 +58,19 @@ class JobCostView(BaseModel):
 
 
 @router.get("/shop/rates")
-def get_rates() -> CostRates:
-    """What hours and wear cost."""
+def get_rates(response: Response) -> CostRates:
+    """What hours and wear cost; its entity tag is the version."""
     with transaction() as session:
+        response.headers["ETag"] = f'"{costing.rates_version(session)}"'
         return costing.get_rates(session)
 
 
 @router.put("/shop/rates")
-def put_rates(rates: CostRates) -> CostRates:
+def put_rates(rates: CostRates, response: Response, if_match: IfMatch = None) -> CostRates:
     """Say what hours and wear cost."""
     with transaction() as session:
-        costing.set_rates(session, rates)
-    return rates
+        costing.set_rates(session, rates, expected(if_match))
+    return get_rates(response)
 
 
 class WorkTimeView(BaseModel):

@@ -3,11 +3,12 @@
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import AwareDatetime, BaseModel
 
 from perisect.api.problems import Problem
+from perisect.api.versions import IfMatch, expected
 from perisect.api.views import OperationView, operation_view
 from perisect.api.waiting import WaitS, ended
 from perisect.core.ledger.hours import ShopHours
@@ -238,15 +239,16 @@ def put_pin(job_id: int, step: StepName, wanted: PinAt) -> list[str]:
 
 
 @router.get("/hours")
-def get_hours() -> ShopHours:
-    """When the shop is open."""
+def get_hours(response: Response) -> ShopHours:
+    """When the shop is open; its entity tag is the version."""
     with transaction() as session:
+        response.headers["ETag"] = f'"{shop.versions(session)[shop.HOURS]}"'
         return shop.get_hours(session)
 
 
 @router.put("/hours")
-def put_hours(hours: ShopHours) -> ShopHours:
+def put_hours(hours: ShopHours, response: Response, if_match: IfMatch = None) -> ShopHours:
     """Say when the shop is open, and how many work by hand."""
     with transaction() as session:
-        shop.set_hours(session, hours)
-    return hours
+        shop.set_hours(session, hours, expected(if_match))
+    return get_hours(response)

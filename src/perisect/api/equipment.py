@@ -1,12 +1,15 @@
 """Stocks, printers and plotters of the shop, and what it has set once."""
 
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from perisect.api.problems import Problem
+from perisect.api.versions import IfMatch, expected
 from perisect.core.job.new_piece import ComesOff
 from perisect.core.prepress.plates import AREAS, HAIRLINE_MM, AreaPlate, Plate, PlateError
 from perisect.core.process import TABLE
@@ -46,6 +49,8 @@ class ShopView(BaseModel):
     stocks: list[StockRecord]
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
+    versions: dict[str, str]
+    """Of each record: `name`, `comes_off`, `currency`, `hours`, `plate.PROCESS`, `KIND:ID`."""
 
 
 class ShopName(BaseModel):
@@ -83,42 +88,45 @@ def get_shop() -> ShopView:
             stocks=stockroom.with_levels(session, equipment.all_of(session, "stock", StockRecord)),
             printers=equipment.all_of(session, "printer", PrinterRecord),
             plotters=equipment.all_of(session, "plotter", PlotterRecord),
+            versions=shop.versions(session) | equipment.versions(session),
         )
 
 
 @router.put("/name")
-def put_name(wanted: ShopName) -> ShopView:
+def put_name(wanted: ShopName, if_match: IfMatch = None) -> ShopView:
     """Give the shop its name."""
     with transaction() as session:
-        shop.set_name(session, wanted.name.strip())
+        shop.set_name(session, wanted.name.strip(), expected(if_match))
     return get_shop()
 
 
 @router.put("/habit")
-def put_habit(wanted: Habit) -> ShopView:
+def put_habit(wanted: Habit, if_match: IfMatch = None) -> ShopView:
     """Say how pieces of new jobs come off."""
     with transaction() as session:
-        shop.set_habit(session, wanted.comes_off)
+        shop.set_habit(session, wanted.comes_off, expected(if_match))
     return get_shop()
 
 
 @router.put("/currency")
-def put_currency(wanted: Currency) -> ShopView:
+def put_currency(wanted: Currency, if_match: IfMatch = None) -> ShopView:
     """Name the shop's money."""
     with transaction() as session:
-        shop.set_currency(session, wanted.currency)
+        shop.set_currency(session, wanted.currency, expected(if_match))
     return get_shop()
 
 
 @router.put("/plates/{process}")
-def put_plate(process: Annotated[str, Path(max_length=40)], wanted: PlateRecord) -> ShopView:
+def put_plate(
+    process: Annotated[str, Path(max_length=40)], wanted: PlateRecord, if_match: IfMatch = None
+) -> ShopView:
     """Name the plate that a kind of line or area has, or take it away."""
     if process not in TABLE and process not in AREAS:
         known = ", ".join([*TABLE, *AREAS])
         raise Problem(404, "There is no such kind of line or area.", f"There are {known}.")
     try:
         with transaction() as session:
-            shop.set_plate(session, process, _plate(process, wanted))
+            shop.set_plate(session, process, _plate(process, wanted), expected(if_match))
     except PlateError as error:
         raise Problem(422, "This plate cannot be.", str(error)) from error
     return get_shop()
@@ -134,27 +142,25 @@ def _plate(what: str, wanted: PlateRecord) -> Plate | AreaPlate | None:
 
 
 @router.put("/stock")
-def put_stock(stock: StockRecord) -> ShopView:
+def put_stock(stock: StockRecord, if_match: IfMatch = None) -> ShopView:
     """Save a stock; one of the same id is replaced. What is left of it is what was counted."""
-    with transaction() as session:
-        stockroom.count_stock(session, stock)
-    return _save("stock", stock)
+    return _save("stock", stock, if_match, lambda session: stockroom.count_stock(session, stock))
 
 
 @router.put("/printer")
-def put_printer(printer: PrinterRecord) -> ShopView:
+def put_printer(printer: PrinterRecord, if_match: IfMatch = None) -> ShopView:
     """Save a printer; one of the same id is replaced."""
     if printer.address:
         check_address("printer", printer.address)
-    return _save("printer", printer)
+    return _save("printer", printer, if_match)
 
 
 @router.put("/plotter")
-def put_plotter(plotter: PlotterRecord) -> ShopView:
+def put_plotter(plotter: PlotterRecord, if_match: IfMatch = None) -> ShopView:
     """Save a plotter; one of the same id is replaced."""
     if plotter.address:
         check_address("plotter", plotter.address, plotter.language)
-    return _save("plotter", plotter)
+    return _save("plotter", plotter, if_match)
 
 
 @router.delete("/{kind}/{equipment_id}")
@@ -171,10 +177,13 @@ def delete_equipment(kind: Kind, equipment_id: EquipmentId) -> ShopView:
     return get_shop()
 
 
-def _save(kind: Kind, record: BaseModel) -> ShopView:
+def _save(
+    kind: Kind, record: BaseModel, if_match: str | None, also: Callable[[Session], object] = lambda _: None
+) -> ShopView:
     try:
         with transaction() as session:
-            equipment.save(session, kind, record)
+            equipment.save(session, kind, record, expected(if_match))
+            also(session)
     except TooMany as error:
         raise Problem(422, f"There are {MOST} already.", "Remove one that is not used.") from error
     return get_shop()

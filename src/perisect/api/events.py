@@ -4,7 +4,7 @@ import asyncio
 from collections.abc import AsyncIterator
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter, Cookie, Depends
 from fastapi.concurrency import run_in_threadpool
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel
@@ -13,12 +13,14 @@ from perisect.api.hub import hub
 from perisect.api.run_views import run_view
 from perisect.api.views import operation_view, print_view
 from perisect.core.job import JobRecipe
+from perisect.services import sign_in
 from perisect.services.job_view import waiting_prints
 from perisect.services.plans import plan
 from perisect.store import jobs
 from perisect.store.database import transaction
-from perisect.store.events import Change
+from perisect.store.events import SIGN_INS, Change
 from perisect.store.models import Operation, Print, Run
+from perisect.store.settings import settings
 
 router = APIRouter(tags=["jobs"])
 
@@ -41,8 +43,13 @@ def _known_job(job_id: int) -> int:
 
 
 @router.get("/api/jobs/{job_id}/events", response_class=EventSourceResponse)
-async def get_job_events(job_id: Annotated[int, Depends(_known_job)]) -> AsyncIterator[ServerSentEvent]:
-    """`job`, `print`, `run` and `operation` as they change; `resync` when some may have been missed."""
+async def get_job_events(
+    job_id: Annotated[int, Depends(_known_job)], perisect: Annotated[str, Cookie()] = ""
+) -> AsyncIterator[ServerSentEvent]:
+    """`job`, `print`, `run` and `operation` as they change; `resync` when some may have been missed.
+
+    It ends with the sign-in that it was opened by.
+    """
     with hub.ear() as ear:
         # What happened between the job that is shown and this stream, or while it was broken, was not told.
         yield ServerSentEvent(data={}, event="resync")
@@ -51,12 +58,19 @@ async def get_job_events(job_id: Annotated[int, Depends(_known_job)]) -> AsyncIt
             await asyncio.sleep(TOGETHER_S)
             while not ear.empty():
                 batch.add(ear.get_nowait())
-            if any(change.what == "resync" for change in batch):
+            what = {change.what for change in batch}
+            if what & {SIGN_INS, "resync"} and not await run_in_threadpool(_may_listen, perisect):
+                return
+            if "resync" in what:
                 yield ServerSentEvent(data={}, event="resync")
                 continue
             mine = [change for change in batch if change.job == job_id]
             for event, data in await run_in_threadpool(_events_of, job_id, mine):
                 yield ServerSentEvent(data=data, event=event)
+
+
+def _may_listen(token: str) -> bool:
+    return settings().is_local or sign_in.is_signed_in(token)
 
 
 def _events_of(job_id: int, changes: list[Change]) -> list[tuple[str, BaseModel]]:

@@ -4,7 +4,8 @@ import asyncio
 from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager, contextmanager
 
-from perisect.store.events import Change, changes
+from perisect.services.sign_in import forget_seen
+from perisect.store.events import SIGN_INS, Change, changes
 
 MOST_UNHEARD = 400
 """Who falls so far behind is told to look at everything anew."""
@@ -38,6 +39,8 @@ class Hub:
 
     async def _listen(self) -> None:
         async for change in changes():
+            if change.what in (SIGN_INS, "resync"):
+                forget_seen()
             for ear in self._ears:
                 if ear.qsize() >= MOST_UNHEARD:
                     while not ear.empty():

@@ -27,6 +27,7 @@ from perisect.store.prints import UnknownPrint
 from perisect.store.scraps import ScrapGone
 from perisect.store.sign_ins import TooManyTries
 from perisect.store.tables import UnknownTable
+from perisect.store.versions import StaleRecord
 
 log = structlog.get_logger()
 
@@ -84,6 +85,13 @@ def _answer_to(error: Exception) -> JSONResponse | None:
             )
         case NoSuchSheet():
             return answer(404, f"This job has no sheet {error.number}.", f"It has {error.there}.")
+        case StaleRecord():
+            return answer(
+                409,
+                "Somebody changed this meanwhile.",
+                "Look at both versions and choose which one holds.",
+                changed={"version": error.version, "value": error.current},
+            )
         case NothingToWalk():
             return answer(409, f"There is nothing to {error.args[0]}.", "Go on from here.")
         case DeviceError():
@@ -93,7 +101,8 @@ def _answer_to(error: Exception) -> JSONResponse | None:
         case TooManyWait():
             return answer(429, "Too much is waiting already.", f"Try again in {BUSY_S} s.", BUSY_S)
         case TooManyTries():
-            return answer(429, "Too many wrong passphrases.", "Wait ten minutes, then try again.", 600)
+            told = f"Try again in {error.seconds} s."
+            return answer(429, "Too many wrong passphrases.", told, error.seconds)
         case sandbox.Cancelled():
             return answer(409, "You cancelled this.", "Nothing was changed.")
         case sandbox.TooBusy():
@@ -131,6 +140,7 @@ EXPECTED: tuple[type[Exception], ...] = (
     LineError,
     RemedyError,
     StaleRevision,
+    StaleRecord,
     UnknownArtwork,
     DiskFull,
     OperationalError,

@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
+from perisect.api.versions import IfMatch, expected
 from perisect.core.finding import Finding
 from perisect.core.job import JobRecipe
 from perisect.core.job.bleed_check import TOUCHING_MM
@@ -20,6 +21,7 @@ from perisect.core.prepress.setup_card import (
 from perisect.services.plans import plan
 from perisect.store import jobs, setup_cards
 from perisect.store.database import transaction
+from perisect.store.versions import version_of
 
 router = APIRouter(prefix="/api/jobs/{job_id}/card", tags=["print"])
 
@@ -36,6 +38,8 @@ class SetUpView(BaseModel):
     film_box_mm: tuple[float, float, float, float] | None
     """Left, top, right, bottom of film that leaves the marks bare, sheet mm."""
     findings: list[Finding]
+    version: str
+    """Of what the card says."""
 
 
 @router.get("")
@@ -56,15 +60,16 @@ def get_card(job_id: int) -> SetUpView:
         ticked_at=ticked_at,
         film_box_mm=film_box(plan(recipe).plan.area),
         findings=card_findings(card, CardJob(recipe.sheet.on, bleeds)),
+        version=version_of(card.model_dump(mode="json")),
     )
 
 
 @router.put("")
-def put_card(job_id: int, card: SetupCard) -> SetUpView:
+def put_card(job_id: int, card: SetupCard, if_match: IfMatch = None) -> SetUpView:
     """Set the card; the printer is not set so yet."""
     recipe = _recipe(job_id)
     with transaction() as session:
-        setup_cards.save(session, recipe.sheet, card)
+        setup_cards.save(session, recipe.sheet, card, expected(if_match))
     return get_card(job_id)
 
 

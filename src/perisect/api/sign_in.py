@@ -1,8 +1,10 @@
 """Sign in and out, where the shop is open beyond this machine."""
 
+import asyncio
 from typing import Annotated
 
 from fastapi import APIRouter, Cookie, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from perisect.api.problems import Problem
@@ -36,10 +38,12 @@ def get_sign_in(perisect: Annotated[str, Cookie()] = "") -> SignInView:
 
 
 @router.post("")
-def post_sign_in(given: Passphrase, request: Request, response: Response) -> SignInView:
-    """Sign in. After eight wrong passphrases in ten minutes an address has to wait."""
+async def post_sign_in(given: Passphrase, request: Request, response: Response) -> SignInView:
+    """Sign in. After eight wrong passphrases an address waits, longer and longer; one that has signed in never does."""
     address = request.client.host if request.client else ""
-    token = sign_in.sign_in(given.passphrase, address)
+    # Waited for here, where it takes no thread.
+    await asyncio.sleep(await run_in_threadpool(sign_in.announce, address))
+    token = await run_in_threadpool(sign_in.sign_in, given.passphrase, address)
     if token is None:
         raise Problem(401, "This is not the shop's passphrase.", "Ask whoever set it up.")
     response.set_cookie(

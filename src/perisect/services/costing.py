@@ -27,6 +27,7 @@ from perisect.core.sheet.equipment import StockRecipe
 from perisect.services.plans import Planned, plan
 from perisect.services.rest import ink_mm2
 from perisect.store import figures, sign_ins
+from perisect.store.versions import version_of
 
 RATES = "cost_rates"
 SIZES = (0.5, 0.65, 0.8, 1.0, 1.25, 1.5)
@@ -40,9 +41,14 @@ def get_rates(session: Session) -> CostRates:
     return USUAL_RATES if not kept else CostRates.model_validate_json(kept)
 
 
-def set_rates(session: Session, rates: CostRates) -> None:
+def rates_version(session: Session) -> str:
+    """Return the version of the rates."""
+    return version_of(sign_ins.get_setting(session, RATES))
+
+
+def set_rates(session: Session, rates: CostRates, expected: str | None = None) -> None:
     """Say what hours and wear cost."""
-    sign_ins.set_setting(session, RATES, rates.model_dump_json())
+    sign_ins.set_setting(session, RATES, rates.model_dump_json(), expected)
 
 
 def work_times(session: Session) -> list[WorkTime]:

@@ -13,6 +13,7 @@ from perisect.core.prepress.plates import AREAS, AreaPlate, Plate, PlateError, c
 from perisect.core.process import TABLE
 from perisect.store import sign_ins
 from perisect.store.locks import hold
+from perisect.store.versions import version_of
 
 NAME = "name"
 NAMELESS = "Your shop"
@@ -21,14 +22,20 @@ CURRENCY = "currency"
 HOURS = "hours"
 
 
+def versions(session: Session) -> dict[str, str]:
+    """Return the versions of all settings, by their keys."""
+    keys = (NAME, HABIT, CURRENCY, HOURS, *map(_plate_key, (*TABLE, *AREAS)))
+    return {key: version_of(sign_ins.get_setting(session, key)) for key in keys}
+
+
 def get_name(session: Session) -> str:
     """The shop's name."""
     return sign_ins.get_setting(session, NAME) or NAMELESS
 
 
-def set_name(session: Session, name: str) -> None:
+def set_name(session: Session, name: str, expected: str | None = None) -> None:
     """Give it another."""
-    sign_ins.set_setting(session, NAME, name)
+    sign_ins.set_setting(session, NAME, name, expected)
 
 
 def get_habit(session: Session) -> ComesOff | None:
@@ -37,9 +44,9 @@ def get_habit(session: Session) -> ComesOff | None:
     return next((each for each in get_args(ComesOff) if each == said), None)
 
 
-def set_habit(session: Session, comes_off: ComesOff) -> None:
+def set_habit(session: Session, comes_off: ComesOff, expected: str | None = None) -> None:
     """Say how pieces of new jobs come off."""
-    sign_ins.set_setting(session, HABIT, comes_off)
+    sign_ins.set_setting(session, HABIT, comes_off, expected)
 
 
 def get_currency(session: Session) -> str:
@@ -47,9 +54,9 @@ def get_currency(session: Session) -> str:
     return sign_ins.get_setting(session, CURRENCY) or ""
 
 
-def set_currency(session: Session, currency: str) -> None:
+def set_currency(session: Session, currency: str, expected: str | None = None) -> None:
     """Name the shop's money."""
-    sign_ins.set_setting(session, CURRENCY, currency)
+    sign_ins.set_setting(session, CURRENCY, currency, expected)
 
 
 def get_hours(session: Session) -> ShopHours:
@@ -58,9 +65,9 @@ def get_hours(session: Session) -> ShopHours:
     return ShopHours.model_validate_json(kept) if kept else ShopHours()
 
 
-def set_hours(session: Session, hours: ShopHours) -> None:
+def set_hours(session: Session, hours: ShopHours, expected: str | None = None) -> None:
     """Say when the shop is open."""
-    sign_ins.set_setting(session, HOURS, hours.model_dump_json())
+    sign_ins.set_setting(session, HOURS, hours.model_dump_json(), expected)
 
 
 def _plate_key(process: str) -> str:
@@ -97,7 +104,9 @@ def _kept_plates(session: Session, of: Iterable[str], made: Callable[[dict[str, 
     return found
 
 
-def set_plate(session: Session, what: str, plate: Plate | AreaPlate | None) -> None:
+def set_plate(
+    session: Session, what: str, plate: Plate | AreaPlate | None, expected: str | None = None
+) -> None:
     """Name the plate of a process or a kind of area; None for none.
 
     Raises:
@@ -106,7 +115,8 @@ def set_plate(session: Session, what: str, plate: Plate | AreaPlate | None) -> N
     # Two who name two plates alike at once are told apart one after the other.
     hold(session, "plates")
     if plate is None:
-        sign_ins.set_setting(session, _plate_key(what), "")
+        sign_ins.set_setting(session, _plate_key(what), "", expected)
         return
     checked({**get_plates(session), **get_area_plates(session), what: plate})
-    sign_ins.set_setting(session, _plate_key(what), json.dumps(asdict(plate), ensure_ascii=False))
+    told = json.dumps(asdict(plate), ensure_ascii=False)
+    sign_ins.set_setting(session, _plate_key(what), told, expected)

@@ -44,16 +44,24 @@ def has_passphrase() -> bool:
         return sign_ins.get_setting(session, PASSPHRASE) is not None
 
 
-def sign_in(passphrase: str, address: str) -> str | None:
-    """The token of a new sign-in; None when the passphrase is wrong.
+def announce(address: str) -> float:
+    """Count a try before it is checked, so that a crowd of tries at once is counted too.
+
+    Returns:
+        How long to wait before it is checked, s: many wrong tries of others slow everybody down.
 
     Raises:
-        TooManyTries: too many were wrong lately.
+        TooManyTries: too many of this address or its network were wrong lately.
     """
-    # A try is counted before it is checked, so that a crowd of tries at once is counted too.
     with transaction() as session:
-        sign_ins.check_tries(session, address)
+        brake = sign_ins.check_tries(session, address)
         sign_ins.add_try(session, address)
+    return brake
+
+
+def sign_in(passphrase: str, address: str) -> str | None:
+    """Check a passphrase whose try was announced; return the token of a new sign-in, None when it is wrong."""
+    with transaction() as session:
         hashed = sign_ins.get_setting(session, PASSPHRASE)
     with _one_at_a_time:
         if hashed is None or not _is_right(hashed, passphrase):
@@ -77,6 +85,12 @@ def is_signed_in(token: str) -> bool:
                 _seen.clear()
             _seen[token] = now + REMEMBERED_S
     return found
+
+
+def forget_seen() -> None:
+    """Ask the database again for whoever comes next: somebody's sign-in has ended."""
+    with _lock:
+        _seen.clear()
 
 
 def sign_out(token: str) -> None:

@@ -14,7 +14,9 @@ from perisect.core.process import processes
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord, StockRecord
 from perisect.store import equipment, stock_moves
+from perisect.store.locks import hold
 from perisect.store.upkeep_models import BookRow, LadderRow
+from perisect.store.versions import check_version
 
 MOST, MOST_TESTS = 5000, 500
 COLUMNS = ("stock", "process", "plotter", "blade", "laminated")
@@ -32,12 +34,28 @@ def all_of(session: Session) -> list[BookEntry]:
     return [_entry(row) for row in rows]
 
 
-def save(session: Session, entry: BookEntry) -> None:
-    """Keep an entry; one of the same key is replaced.
+def find(session: Session, key: BookKey) -> BookEntry | None:
+    """Return the entry of a key, None where there is none."""
+    row = session.get(BookRow, tuple(getattr(key, name) for name in COLUMNS), populate_existing=True)
+    return None if row is None else _entry(row)
+
+
+def save(session: Session, entry: BookEntry, expected: str | None = None) -> None:
+    """Save an entry; one of the same key is replaced.
+
+    Args:
+        session: the transaction that it is saved in.
+        entry: what is known from now on.
+        expected: the version that the change was made from.
 
     Raises:
-        BookFull.
+        BookFull: there is no room for another one.
+        StaleRecord: somebody changed it meanwhile.
     """
+    hold(session, "cut_book")
+    if expected is not None:
+        before = find(session, entry.key)
+        check_version(expected, None if before is None else before.model_dump(mode="json"))
     if (session.scalar(select(func.count()).select_from(BookRow)) or 0) >= MOST:
         raise BookFull
     values: dict[str, Any] = {

@@ -74,6 +74,7 @@ ADDED = {
     "0012": {"cut_book": {"blade_m"}, "ladder_cut": {"taken_force", "taken_m"}},
     "0013": {"run": {"counted_at"}},
     "0014": {"print": {"scrap"}},
+    "0015": {},
 }
 """Columns that may be empty, by the migration that did no more than add them."""
 

@@ -18,6 +18,7 @@ from perisect.core.sheet.shop_records import (
 )
 from perisect.store.locks import hold
 from perisect.store.models import DeviceAddress, Equipment
+from perisect.store.versions import check_version, version_of
 
 MOST = 100
 
@@ -67,15 +68,23 @@ def one_of(session: Session, kind: Kind, model: type[T], equipment_id: str) -> T
     raise UnknownEquipment(kind, equipment_id)
 
 
-def save(session: Session, kind: Kind, record: BaseModel) -> None:
+def save(session: Session, kind: Kind, record: BaseModel, expected: str | None = None) -> None:
     """Save one; one of the same id is replaced.
+
+    Args:
+        session: the transaction that it is saved in.
+        kind: what it is.
+        record: what is said of it from now on.
+        expected: the version that the change was made from.
 
     Raises:
         TooMany: there are as many as there may be.
+        StaleRecord: somebody changed it meanwhile.
     """
     _own(session, kind)
     equipment_id = str(record.model_dump()["id"])
-    row = session.get(Equipment, (kind, equipment_id))
+    row = session.get(Equipment, (kind, equipment_id), populate_existing=True)
+    check_version(expected, None if row is None else row.recipe)
     if row is None:
         if _count(session, kind) >= MOST:
             raise TooMany
@@ -83,6 +92,16 @@ def save(session: Session, kind: Kind, record: BaseModel) -> None:
         session.add(row)
     row.recipe = record.model_dump(mode="json")
     session.flush()
+
+
+def versions(session: Session) -> dict[str, str]:
+    """Return the version of every stock, printer and plotter, by kind and id with a colon between."""
+    rows = session.scalars(select(Equipment)).all()
+    found = {f"{row.kind}:{row.id}": version_of(row.recipe) for row in rows}
+    for kind, (_, examples) in KINDS.items():
+        if not any(row.kind == kind for row in rows):
+            found |= {f"{kind}:{each.id}": version_of(each.model_dump(mode="json")) for each in examples}
+    return found
 
 
 def delete(session: Session, kind: Kind, equipment_id: str) -> bool:

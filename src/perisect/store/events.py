@@ -6,6 +6,8 @@ from collections.abc import AsyncIterator
 from dataclasses import dataclass
 
 import psycopg
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from perisect.store.settings import settings
 
@@ -13,6 +15,16 @@ CHANNEL = "perisect"
 AGAIN_S = 0.5
 QUIET_S = 20.0
 """A listener that hears nothing for so long asks whether its connection still lives."""
+
+
+SIGN_INS = "sign_in"
+"""The table whose rows are nobody's to be told; that some have gone is."""
+
+
+def notify(session: Session, what: str) -> None:
+    """Tell all who listen that rows of a table changed, once this transaction is committed."""
+    payload = json.dumps({"what": what, "id": 0, "job": None})
+    session.execute(select(func.pg_notify(CHANNEL, payload)))
 
 
 @dataclass(frozen=True)

@@ -330,4 +330,14 @@ class SignInTry(Base):
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     address: Mapped[str] = mapped_column(String(64), index=True)
+    network: Mapped[str] = mapped_column(String(64), server_default="", index=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class SignInAddress(Base):
+    """An address that has signed in before, which nobody else's wrong tries lock out."""
+
+    __tablename__ = "sign_in_address"
+
+    address: Mapped[str] = mapped_column(String(64), primary_key=True)
     at: Mapped[datetime] = mapped_column(server_default=func.now())
