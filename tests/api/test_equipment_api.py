@@ -1,6 +1,7 @@
 """The shop's stocks, printers and plotters, and what a job makes of them."""
 
 import json
+import socket
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
@@ -203,3 +204,44 @@ def test_plates_are_named_once_for_all_jobs_and_read_back_from_the_file(api: htt
 
 def put_plate(api: httpx.Client, process: str, name: str) -> httpx.Response:
     return api.put(f"/api/shop/plates/{process}", json={"name": name})
+
+
+def _plotter(api: httpx.Client, address: str) -> httpx.Response:
+    first = api.get("/api/shop").json()["plotters"][0]
+    return api.put("/api/shop/plotter", json={**first, "address": address})
+
+
+def test_an_address_is_checked_when_it_is_saved(api: httpx.Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    from perisect.store.settings import settings
+
+    (database,) = settings().own_ports - {settings().port}
+    monkeypatch.setattr(settings(), "device_networks", "127.0.0.0/8,::1/128,lp:desk")
+    bad = {
+        "socket://192.0.2.7:9100": "PERISECT_DEVICE_NETWORKS",
+        f"socket://127.0.0.1:{database}": "Perisect's own",
+        f"socket://127.9.9.9:{settings().port}": "Perisect's own",
+        f"wire://127.0.0.1:4000?tray={database}": "Perisect's own",
+        "socket://no.such.host.invalid:9100": "not known",
+        "serial:///dev/ttyUSB7": "PERISECT_DEVICE_NETWORKS",
+        "http://127.0.0.1": "no address",
+    }
+    for address, says in bad.items():
+        answer = _plotter(api, address)
+        assert answer.status_code == 422, address
+        assert says in answer.json()["detail"]
+        tried = api.post("/api/shop/try-address", json={"kind": "plotter", "address": address})
+        assert tried.status_code == 422
+    for address in ("lp:other", "ipp://192.0.2.7/x", f"ipp://localhost:{database}/x"):
+        assert (
+            api.post("/api/shop/try-address", json={"kind": "printer", "address": address}).status_code == 422
+        )
+
+
+def test_an_address_can_be_tried_before_it_is_saved(api: httpx.Client) -> None:
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        address = f"socket://127.0.0.1:{server.getsockname()[1]}"
+        tried = {"kind": "printer", "address": address}
+        assert api.post("/api/shop/try-address", json=tried).json() == {"answers": True, "problem": None}
+    gone = api.post("/api/shop/try-address", json=tried).json()
+    assert gone["answers"] is False
+    assert "Switch the printer on" in gone["problem"]

@@ -71,6 +71,7 @@ RECORDS = {
 @pytest.mark.parametrize("record", RECORDS)
 def test_of_eight_writers_one_wins(record: str, api: httpx.Client) -> None:
     path, version, body = RECORDS[record](api)
+
     def write(n: int) -> httpx.Response:
         return api.put(path, json=body(n), headers={"If-Match": f'"{version.strip(chr(34))}"'})
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
@@ -14,8 +14,8 @@ from perisect.core.job.new_piece import ComesOff
 from perisect.core.prepress.plates import AREAS, HAIRLINE_MM, AreaPlate, Plate, PlateError
 from perisect.core.process import TABLE
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
-from perisect.devices.open import check_address
 from perisect.services import shop, stockroom
+from perisect.services.devices import check_device, try_device
 from perisect.store import equipment
 from perisect.store.database import transaction
 from perisect.store.equipment import MOST, LastOne, TooMany
@@ -151,7 +151,7 @@ def put_stock(stock: StockRecord, if_match: IfMatch = None) -> ShopView:
 def put_printer(printer: PrinterRecord, if_match: IfMatch = None) -> ShopView:
     """Save a printer; one of the same id is replaced."""
     if printer.address:
-        check_address("printer", printer.address)
+        check_device("printer", printer.address)
     return _save("printer", printer, if_match)
 
 
@@ -159,8 +159,30 @@ def put_printer(printer: PrinterRecord, if_match: IfMatch = None) -> ShopView:
 def put_plotter(plotter: PlotterRecord, if_match: IfMatch = None) -> ShopView:
     """Save a plotter; one of the same id is replaced."""
     if plotter.address:
-        check_address("plotter", plotter.address, plotter.language)
+        check_device("plotter", plotter.address, plotter.language)
     return _save("plotter", plotter, if_match)
+
+
+class TriedAddress(BaseModel):
+    """An address that a device is to have."""
+
+    kind: Literal["printer", "plotter"]
+    address: Annotated[str, Field(min_length=1, max_length=200)]
+    language: Annotated[str, Field(max_length=20)] = "hpgl"
+
+
+class TriedView(BaseModel):
+    """Whether somebody answers there, and what is wrong where nobody does."""
+
+    answers: bool
+    problem: str | None
+
+
+@router.post("/try-address")
+def post_try_address(tried: TriedAddress) -> TriedView:
+    """Try whether a device answers at an address; nothing is printed or cut, and nothing is saved."""
+    problem = try_device(tried.kind, tried.address, tried.language)
+    return TriedView(answers=problem is None, problem=problem)
 
 
 @router.delete("/{kind}/{equipment_id}")

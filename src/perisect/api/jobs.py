@@ -28,6 +28,7 @@ from perisect.services.pictures import all_traced, store_original
 from perisect.services.plans import plan
 from perisect.store import artwork, jobs
 from perisect.store.database import transaction
+from perisect.store.locks import hold
 from perisect.store.models import Operation
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -243,9 +244,11 @@ async def post_picture(
     data = await file.read(MAX_BYTES + 1)
 
     def ask() -> Operation:
+        # One after the other, so that a crowd does not pass a look that each of them took alone.
         with transaction() as session:
-            jobs.get(session, job_id)
-        return operations.ask_for_picture(job_id, store_original(data), name, batch, position)
+            hold(session, f"pictures {job_id}")
+            operations.check_room(job_id)
+            return operations.ask_for_picture(job_id, store_original(data), name, batch, position)
 
     return operation_view(await ended(await run_in_threadpool(ask), wait_s))
 

@@ -11,6 +11,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from perisect.api.bodies import BodyStore, TooManyArrive, announces_body
 from perisect.api.problems import answer
+from perisect.api.waiting import leave_place
 
 CORES = max(1, len(os.sched_getaffinity(0)))
 
@@ -95,6 +96,7 @@ class Lines:
                 leave()
                 await send(message)
 
+            leave_place.set(leave)
             await self._app(scope, receive, leaving)
 
 

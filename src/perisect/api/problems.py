@@ -12,11 +12,12 @@ from starlette.exceptions import HTTPException
 from perisect import sandbox
 from perisect.core.artwork import ArtworkError
 from perisect.core.job import RemedyError
+from perisect.core.job.recipe import MAX_DESIGNS
 from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
 from perisect.devices.errors import BadAddress, DeviceError
 from perisect.services.cutting import NothingToCut, NotPrinted, PlotterBusy
-from perisect.services.operations import problem_of
+from perisect.services.operations import TooManyPieces, problem_of
 from perisect.services.printing import NoSuchSheet
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.blobs import DiskFull
@@ -85,6 +86,12 @@ def _answer_to(error: Exception) -> JSONResponse | None:
             )
         case NoSuchSheet():
             return answer(404, f"This job has no sheet {error.number}.", f"It has {error.there}.")
+        case TooManyPieces():
+            return answer(
+                409,
+                f"This job has {error.there} pieces, those that are being read among them.",
+                f"{MAX_DESIGNS} are the most. Drop this picture on another job.",
+            )
         case StaleRecord():
             return answer(
                 409,
@@ -141,6 +148,7 @@ EXPECTED: tuple[type[Exception], ...] = (
     RemedyError,
     StaleRevision,
     StaleRecord,
+    TooManyPieces,
     UnknownArtwork,
     DiskFull,
     OperationalError,

@@ -2,6 +2,8 @@
 
 import asyncio
 import re
+from collections.abc import Callable
+from contextvars import ContextVar
 from typing import Annotated
 
 from fastapi import Depends, Header
@@ -11,6 +13,9 @@ from perisect.api.hub import hub
 from perisect.store import operations
 from perisect.store.database import transaction
 from perisect.store.models import Operation
+
+leave_place: ContextVar[Callable[[], None]] = ContextVar("leave_place", default=lambda: None)
+"""Gives the place of the request at hand to whoever waits for one: who only waits for a worker needs none."""
 
 MOST_WAIT_S = 60.0
 LOOK_S = 0.5
@@ -33,6 +38,7 @@ def _read(operation_id: int) -> Operation | None:
 
 async def ended(operation: Operation, wait_s: float) -> Operation:
     """The operation once it is over, or as it is when the time is up."""
+    leave_place.get()()
     deadline = asyncio.get_running_loop().time() + wait_s
     with hub.ear() as ear:
         while operation.state not in operations.OVER:

@@ -66,7 +66,7 @@ def api(port: int = 8350, host: str = "127.0.0.1", tls_cert: TlsFile = None, tls
     # Who reads a list passes the interpreter to and fro some thirty times; a plan that is computed beside it would keep
     # it for five milliseconds each.
     sys.setswitchinterval(0.0005)
-    os.environ["PERISECT_HOST"] = host
+    os.environ["PERISECT_HOST"], os.environ["PERISECT_PORT"] = host, str(port)
     import uvicorn
 
     from perisect.api.app import create_app

@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
-from perisect.core.sheet.shop_records import PlotterRecord, PrinterRecord
+from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord
 from perisect.devices.errors import DeviceError
+from perisect.devices.reach import check_reach, try_reach
 from perisect.store import equipment
 from perisect.store.database import transaction
 from perisect.store.settings import settings
@@ -69,3 +70,24 @@ def _there(address: str, name: str) -> str:
 def allowed() -> tuple[str, ...]:
     """Networks that devices may be in."""
     return settings().networks
+
+
+def check_device(kind: Kind, address: str, language: str = "hpgl") -> list[tuple[str, int]]:
+    """Check that an address is one that a device of this shop may have.
+
+    Returns:
+        Numeric hosts and ports that it is reached at.
+
+    Raises:
+        BadAddress: it is not; the text says what to do.
+    """
+    return check_reach(kind, address, language, allowed(), settings().own_ports)
+
+
+def try_device(kind: Kind, address: str, language: str = "hpgl") -> str | None:
+    """Try whether a device answers at an address; None where it does, else what is wrong.
+
+    Raises:
+        BadAddress: it is no address of a device of this shop.
+    """
+    return try_reach(kind, address, check_device(kind, address, language))

@@ -18,6 +18,7 @@ from perisect import sandbox
 from perisect.core.artwork import ArtworkError
 from perisect.core.job import DesignRecipe, JobRecipe, RemedyError
 from perisect.core.job.new_piece import with_picture
+from perisect.core.job.recipe import MAX_DESIGNS
 from perisect.core.lines import LineError
 from perisect.services import nests as nest_service
 from perisect.services import shop
@@ -109,6 +110,28 @@ def ask_for_change(job_id: int, revision: int | None, change: Request, label: st
     return ask(
         "change", key_of("change", str(job_id), str(revision), repr(sorted(change.items()))), request, job_id
     )
+
+
+class TooManyPieces(Exception):
+    """A job has as many pieces as it may, those that are being read among them; the attribute is how many."""
+
+    def __init__(self, there: int) -> None:
+        super().__init__(there)
+        self.there = there
+
+
+def check_room(job_id: int) -> None:
+    """Refuse a picture that a job has no room for, before anything of it is kept.
+
+    Raises:
+        UnknownJob: no such job.
+        TooManyPieces: it has none.
+    """
+    with transaction() as session:
+        job = jobs.get(session, job_id)
+        there = job.designs + operations.count_open(session, job_id, "picture")
+        if there >= MAX_DESIGNS:
+            raise TooManyPieces(there)
 
 
 def ask_for_picture(job_id: int, sha256: str, file_name: str, batch: str, position: int) -> Operation:

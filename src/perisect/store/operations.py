@@ -78,6 +78,14 @@ def _enqueue(session: Session, new: Operation) -> None:
     enqueue(session, queue, "operate", f"question {new.key}", -turn, operation_id=new.id)
 
 
+def count_open(session: Session, job_id: int, kind: str) -> int:
+    """Return how many operations of a kind are open for a job."""
+    query = select(func.count()).where(
+        Operation.job_id == job_id, Operation.kind == kind, Operation.state.in_(("queued", "working"))
+    )
+    return session.scalar(query) or 0
+
+
 def open_of_job(session: Session, job_id: int) -> list[Operation]:
     """Operations of a job that are not over, oldest first, and those that failed lately."""
     lately = datetime.now(UTC) - timedelta(minutes=10)

@@ -1,6 +1,7 @@
 """Where things are, from the environment (`PERISECT_…`)."""
 
 from functools import lru_cache
+from urllib.parse import urlsplit
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
@@ -18,6 +19,8 @@ class Settings(BaseSettings):
     as serial:/dev/NAME, separated by commas."""
     host: str = "127.0.0.1"
     """The address the application listens on; beyond loopback a passphrase is needed."""
+    port: int = 8350
+    """The port the application listens on, which is no device's."""
     hosts: str = ""
     """Further names that browsers may know this server by, separated by commas."""
     least_free_mb: int = 500
@@ -34,6 +37,11 @@ class Settings(BaseSettings):
     def is_local(self) -> bool:
         """Whether nobody but this machine reaches the application."""
         return self.host in ("127.0.0.1", "::1", "localhost")
+
+    @property
+    def own_ports(self) -> frozenset[int]:
+        """Ports of the application and of its database."""
+        return frozenset({self.port, urlsplit(self.libpq_url).port or 5432})
 
     @property
     def sqlalchemy_url(self) -> str:

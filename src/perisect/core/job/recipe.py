@@ -58,12 +58,16 @@ class DesignRecipe(BaseModel):
         return hashlib.sha256(f"{self.artwork} {self.mend.model_dump_json()}{size}".encode()).hexdigest()
 
 
+MAX_DESIGNS = 60
+"""Most pieces of a job. Chosen: a page of drawings has some forty, and a job of sixty plans in two seconds."""
+
+
 class JobRecipe(BaseModel):
     """The whole job; an `order` is made for sale."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    designs: Annotated[tuple[DesignRecipe, ...], Field(max_length=60)] = ()
+    designs: Annotated[tuple[DesignRecipe, ...], Field(max_length=MAX_DESIGNS)] = ()
     sheet: SheetRecipe = SheetRecipe()
     order: bool = False
 
