@@ -98,7 +98,10 @@ def test_a_mark_that_is_gone_is_set_by_hand_and_the_sheet_is_cut(
         taken = ask(api, run, do="use", mark=3)["marking"]
         assert [mark["by"] for mark in taken["marks"]] == ["sensor"] * 3 + ["hand"]
         assert all(mark["off_mm"] < 0.05 for mark in taken["marks"])
-        ask(api, run, do="cut")
+        # Accepted where the others say it is, it checks nothing, small as what is left over looks.
+        doubted = ask(api, run, do="cut")["marking"]
+        assert "was not moved at the lower right mark" in doubted["said"]
+        ask(api, run, do="cut", sure=True)
     done = api.get(url).json()
     assert (done["state"], done["lines_done"], done["marking"]) == ("done", 2, None)
     assert (done["good"], done["bad"]) == (2, 0)  # measured by the three marks that are left
@@ -189,7 +192,16 @@ def test_a_plotter_that_only_takes_its_language_cuts_a_sheet(
                     None,
                     "hand",
                 ]
-                assert api.post(f"{url}/placing", json={"do": "cut"}).status_code == 202
+                # Neither two marks nor one that was accepted unmoved check anything: that is said before the knife.
+                send(api, run, do="cut")
+                doubted = api.get(url).json()
+                assert doubted["state"] == "placing"
+                assert "was not moved at the" in doubted["marking"]["said"]
+                assert [doubt[:12] for doubt in doubted["marking"]["doubts"]] == [
+                    "The blade wa",
+                    "2 marks fit ",
+                ]
+                assert api.post(f"{url}/placing", json={"do": "cut", "sure": True}).status_code == 202
         finally:
             api.put("/api/shop/plotter", json=plotter)
         done = api.get(url).json()

@@ -65,3 +65,21 @@ def test_what_the_sensor_found_is_held_to_its_own_tolerance() -> None:
     assert four.trouble is None  # by hand half a mm may be left over, and 0.2 is
     four.places = {n: Place(p.x_mm, p.y_mm, "sensor") for n, p in four.places.items()}
     assert "0.20 mm are left over" in (four.trouble or "")
+
+
+def test_what_is_left_over_says_something_only_where_readings_outnumber_unknowns() -> None:
+    # Two readings a mark; a similarity has four unknowns, an affine map six.
+    assert [places(count).spare_readings for count in (2, 3, 4)] == [0, 0, 2]
+    on_a_line = places(3)
+    on_a_line.marks = [
+        Mark(x, 10.0, "plain", name=name) for x, name in ((10.0, "a"), (60.0, "b"), (110.0, "c"))
+    ]
+    assert on_a_line.spare_readings == 2
+    three, four = places(3, {2: (5.0, 5.0)}), places(4)
+    assert three.trouble is None  # five millimetres off, and nothing shows it
+    assert "3 marks fit whatever they are" in three.doubts[0]
+    assert four.doubts == []
+    four.unmoved.add(3)
+    assert "was not moved at the d mark" in four.doubts[0]
+    four.left_out.add(3)
+    assert [doubt[:7] for doubt in four.doubts] == ["3 marks"]

@@ -52,7 +52,8 @@ class NewCount(BaseModel):
     """What was found, after the count of this version (0 before the first)."""
 
     version: Annotated[int, Field(ge=0, le=1_000_000)]
-    count: Count
+    count: Count | None
+    """None takes back what was found, as if nobody had counted."""
 
 
 class ProcessPlanView(BaseModel):
@@ -249,17 +250,18 @@ def put_count(run_id: int, counted: NewCount) -> RunView:
         run = _there(session.get(Run, run_id), run_id)
         if run.state not in RUN_OVER or run.stickers is None or run.lines_done == 0:
             raise Problem(409, "There is nothing to count of this cut.", "Count a sheet that was cut.")
+        stickers = [str(each["design"]) for each in run.stickers]
         try:
-            found = found_on(counted.count, [str(each["design"]) for each in run.stickers])
+            found = None if counted.count is None else found_on(counted.count, stickers)
         except CountImpossible as error:
             raise Problem(422, "So many are not on the sheet.", str(error)) from error
         kept = runs.count(
             session,
             run_id,
             counted.version,
-            counted.count.model_dump(mode="json"),
-            found.good.total(),
-            found.bad.total(),
+            None if counted.count is None else counted.count.model_dump(mode="json"),
+            None if found is None else found.good.total(),
+            None if found is None else found.bad.total(),
         )
         if kept is None:
             raise Problem(

@@ -13,9 +13,11 @@ from perisect.api.versions import IfMatch, expected
 from perisect.core.job.new_piece import ComesOff
 from perisect.core.prepress.plates import AREAS, HAIRLINE_MM, AreaPlate, Plate, PlateError
 from perisect.core.process import TABLE
+from perisect.core.sheet.first_equipment import FIRST_PLOTTERS, FIRST_PRINTERS, FIRST_STOCKS
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.services import shop, stockroom
 from perisect.services.devices import check_device, try_device
+from perisect.services.first_equipment import NOT_HERE, AlreadyBegun, UnknownChoice, begin_shop, is_new
 from perisect.store import equipment
 from perisect.store.database import transaction
 from perisect.store.equipment import MOST, LastOne, TooMany
@@ -23,6 +25,7 @@ from perisect.store.equipment import MOST, LastOne, TooMany
 router = APIRouter(prefix="/api/shop", tags=["shop"])
 
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Chosen = Annotated[list[Annotated[str, Field(max_length=40)]], Field(min_length=1, max_length=20)]
 EquipmentId = Annotated[str, Path(max_length=40)]
 
 
@@ -49,6 +52,8 @@ class ShopView(BaseModel):
     stocks: list[StockRecord]
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
+    is_new: bool
+    """Whether nobody has said yet what the shop has; what is listed are simulated examples then."""
     versions: dict[str, str]
     """Of each record: `name`, `comes_off`, `currency`, `hours`, `plate.PROCESS`, `KIND:ID`."""
 
@@ -88,6 +93,7 @@ def get_shop() -> ShopView:
             stocks=stockroom.with_levels(session, equipment.all_of(session, "stock", StockRecord)),
             printers=equipment.all_of(session, "printer", PrinterRecord),
             plotters=equipment.all_of(session, "plotter", PlotterRecord),
+            is_new=is_new(session),
             versions=shop.versions(session) | equipment.versions(session),
         )
 
@@ -161,6 +167,50 @@ def put_plotter(plotter: PlotterRecord, if_match: IfMatch = None) -> ShopView:
     if plotter.address:
         check_device("plotter", plotter.address, plotter.language)
     return _save("plotter", plotter, if_match)
+
+
+class FirstChoices(BaseModel):
+    """What a shop that begins may have; what is not here yet has a simulated machine in its place."""
+
+    printers: list[PrinterRecord]
+    plotters: list[PlotterRecord]
+    stocks: list[StockRecord]
+    not_here: str
+
+
+class FirstEquipment(BaseModel):
+    """What the person has, by the ids of the choices, of each kind at least one."""
+
+    printers: Chosen
+    plotters: Chosen
+    stocks: Chosen
+
+
+@router.get("/first")
+def get_first_choices() -> FirstChoices:
+    """What a shop that begins may have."""
+    return FirstChoices(
+        printers=list(FIRST_PRINTERS),
+        plotters=list(FIRST_PLOTTERS),
+        stocks=list(FIRST_STOCKS),
+        not_here=NOT_HERE,
+    )
+
+
+@router.post("/first", status_code=201)
+def post_first(has: FirstEquipment) -> ShopView:
+    """Begin an empty shop with what the person has."""
+    try:
+        begin_shop(has.printers, has.plotters, has.stocks)
+    except AlreadyBegun as error:
+        raise Problem(
+            409, "This shop has begun already.", "Add stocks and machines under Stocks and machines."
+        ) from error
+    except UnknownChoice as error:
+        raise Problem(
+            422, f"{str(error.args[0])[:40]} is none of the choices.", "Choose one of them."
+        ) from error
+    return get_shop()
 
 
 class TriedAddress(BaseModel):

@@ -22,6 +22,7 @@ from perisect.core.job import JobRecipe
 from perisect.core.job.more import NothingLacks
 from perisect.core.job.remainder import NothingKept, on_the_remainder
 from perisect.services import changes, operations
+from perisect.services.first_equipment import of_the_shop
 from perisect.services.job_view import job_now
 from perisect.services.more import begin_more
 from perisect.services.pictures import all_traced, store_original
@@ -101,7 +102,8 @@ class EquipmentChange(BaseModel):
 def post_job(new: NewJob) -> JobView:
     """Begin a job."""
     with transaction() as session:
-        number = jobs.create(session, new.title.strip() or jobs.UNNAMED).id
+        recipe = of_the_shop(session, JobRecipe())
+        number = jobs.create(session, new.title.strip() or jobs.UNNAMED, recipe).id
     return _job(number)
 
 

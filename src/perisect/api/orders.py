@@ -13,7 +13,7 @@ from perisect.core.job.recipe import LongestMm
 from perisect.core.ledger.packing_list import MOST_ADDRESSES, address_sheet, packing_list
 from perisect.services import orders as service
 from perisect.services import shop
-from perisect.services.orders import NothingToMake, OrderNow
+from perisect.services.orders import NothingToMake, OrderNow, Rest, SomeLacks
 from perisect.services.packing import addresses_of, packed
 from perisect.store import orders, shelf
 from perisect.store.database import transaction
@@ -78,10 +78,11 @@ class OrderView(BaseModel):
 
 
 class Closing(BaseModel):
-    """What became of an order."""
+    """What became of an order; `rest` is what becomes of what it lacks, where it is sent with less than all."""
 
     version: int
     state: State
+    rest: Rest | None = None
 
 
 class ToMake(BaseModel):
@@ -214,9 +215,14 @@ def put_order(order_id: int, new: NewOrder) -> OrderView:
 def put_order_state(order_id: int, closing: Closing) -> OrderView:
     """Say that an order is sent or cancelled, or open again."""
     try:
-        with transaction() as session:
-            orders.close(session, order_id, closing.version, closing.state)
+        service.close(order_id, closing.version, closing.state, closing.rest)
         return _one(order_id)
+    except SomeLacks as error:
+        raise Problem(
+            409,
+            f"{error.lacking} of this order lack.",
+            "Say whether the rest stays open as an order of its own, or is cancelled.",
+        ) from error
     except UnknownOrder as error:
         raise _unknown() from error
     except OrderStale as error:

@@ -205,6 +205,25 @@ def post_spoiled(print_id: int, spoiled: SpoiledSheet) -> PrintView:
     return get_print(print_id)
 
 
+@router.post("/api/prints/{print_id}/not-spoiled")
+def post_not_spoiled(print_id: int) -> PrintView:
+    """Take back that a sheet is spoiled, as long as it was not printed again."""
+    with transaction() as session:
+        row = _there(session.get(Print, print_id))
+        if prints.not_spoiled(session, print_id):
+            session.refresh(row)
+            stockroom.sheet_not_spoiled(session, row)
+        else:
+            session.refresh(row)
+            if row.state != "printed":
+                raise Problem(
+                    409,
+                    "This sheet stays spoiled.",
+                    "It was printed again meanwhile, or it never was spoiled.",
+                )
+    return get_print(print_id)
+
+
 @router.get("/api/prints/{print_id}")
 def get_print(print_id: int) -> PrintView:
     """How a print stands."""

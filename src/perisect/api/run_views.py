@@ -77,6 +77,8 @@ class MarkingView(BaseModel):
     at_mm: tuple[float, float]
     said: str | None
     trouble: str | None
+    doubts: list[str] = []
+    """What cannot be checked of the marks; the cut begins when somebody says that it may."""
     pictures: int
     has_sensor: bool
     marks: list[PlacedMarkView]

@@ -143,6 +143,8 @@ class JobView(BaseModel):
     kept_at: datetime
     can_undo: bool
     can_redo: bool
+    redo_label: str | None
+    """What redo brings back."""
     recipe: JobRecipe
     designs: list[DesignView]
     sheets: SheetsView
@@ -268,7 +270,8 @@ def job_view(now: JobNow) -> JobView:
         step_label=now.step.label,
         kept_at=now.job.updated_at,
         can_undo=now.step.parent is not None,
-        can_redo=now.can_redo,
+        can_redo=now.redo_label is not None,
+        redo_label=now.redo_label,
         recipe=now.recipe,
         designs=design_views(now.planned),
         sheets=sheets_view(now.planned, now.history, in_order=True),

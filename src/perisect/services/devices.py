@@ -35,7 +35,7 @@ def printer_at(printer_id: str) -> PrinterAt:
     try:
         with transaction() as session:
             record = equipment.one_of(session, "printer", PrinterRecord, printer_id)
-            return PrinterAt(record, _there(equipment.address_of(session, "printer", record), record.name))
+            return PrinterAt(record, _there(equipment.address_of(session, "printer", record), record))
     except equipment.UnknownEquipment as error:
         raise DeviceError(
             "The shop no longer has the printer of this job. Choose another one at the Sheet station."
@@ -51,20 +51,27 @@ def plotter_at(plotter_id: str) -> PlotterAt:
     try:
         with transaction() as session:
             record = equipment.one_of(session, "plotter", PlotterRecord, plotter_id)
-            return PlotterAt(record, _there(equipment.address_of(session, "plotter", record), record.name))
+            return PlotterAt(record, _there(equipment.address_of(session, "plotter", record), record))
     except equipment.UnknownEquipment as error:
         raise DeviceError(
             "The shop no longer has the plotter of this job. Choose another one at the Sheet station."
         ) from error
 
 
-def _there(address: str, name: str) -> str:
-    if not address:
+def _there(address: str, record: PrinterRecord | PlotterRecord) -> str:
+    if address:
+        return address
+    if record.simulated:
         raise DeviceError(
-            f"{name} has no address, and no simulated machine stands in for it. Start Perisect with its simulated "
-            "machines, or give the address in the shop."
+            f"{record.name} has no address, and no simulated machine stands in for it. Start Perisect with its "
+            "simulated machines, or give the address in the shop."
         )
-    return address
+    instead = (
+        "print by your own dialog" if isinstance(record, PrinterRecord) else "take the cut file at Print"
+    )
+    raise DeviceError(
+        f"{record.name} has no address yet. Give it under Stocks and machines, or {instead}.",
+    )
 
 
 def allowed() -> tuple[str, ...]:

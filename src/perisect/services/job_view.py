@@ -36,7 +36,8 @@ class JobNow:
 
     job: Job
     step: Step
-    can_redo: bool
+    redo_label: str | None
+    """What redo brings back; None where there is nothing."""
     recipe: JobRecipe
     planned: Planned
     prints: Sequence[QueuedPrint]
@@ -60,7 +61,8 @@ def job_now(job_id: int) -> JobNow:
     with transaction() as session:
         job = jobs.get(session, job_id)
         step = jobs.step(session, job)
-        can_redo = jobs.newest_child(session, job) is not None
+        child = jobs.newest_child(session, job)
+        redo_label = None if child is None else jobs.label_of(session, job_id, child)
         printed = waiting_prints(session, prints.of_job(session, job_id))
         cut = runs.of_job(session, job_id)
         under_way = operations.open_of_job(session, job_id)
@@ -77,7 +79,7 @@ def job_now(job_id: int) -> JobNow:
     planned = plan(recipe)
     mine = Member(planned, [each.row for each in printed], cut)
     order = order_of([mine, *(Member(plan(its), sent, done) for its, sent, done in more)], ordered)
-    return JobNow(job, step, can_redo, recipe, planned, printed, cut, under_way, way, history, order)
+    return JobNow(job, step, redo_label, recipe, planned, printed, cut, under_way, way, history, order)
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -15,7 +16,7 @@ from perisect.store import orders, runs
 from perisect.store import shelf as shelf_store
 from perisect.store.database import transaction
 from perisect.store.models import Job, Run
-from perisect.store.orders import Line, Said
+from perisect.store.orders import Line, Said, State
 from perisect.store.trade_models import CustomerOrder, OrderItem
 
 MOST_COPIES = 2000
@@ -178,12 +179,23 @@ def latest_runs(session: Session, job_ids: Sequence[int]) -> list[Run]:
     return list({run.print_id: run for run in session.scalars(query)}.values())
 
 
-def shared_of_job(session: Session, job_id: int) -> tuple[list[Run], Shared]:
-    """Counted sheets of a job with whose each sticker is, and what its orders still want."""
+def shared_of_job(
+    session: Session, job_id: int, cancelled: CustomerOrder | None = None
+) -> tuple[list[Run], Shared]:
+    """Counted sheets of a job with whose each sticker is, and what its orders still want.
+
+    Args:
+        session: where they are read.
+        job_id: the job.
+        cancelled: an order that wants nothing any more, and is asked about: it comes after all others.
+    """
     claims = [
         Claim(order.id, item.design or "", item.quantity)
         for item, order in orders.items_of_job(session, job_id)
     ]
+    if cancelled is not None:
+        mine = [item for item in cancelled.lines if item.job_id == job_id]
+        claims += [Claim(cancelled.id, item.design or "", item.quantity) for item in mine]
     counted = [run for run in latest_runs(session, family(session, job_id)) if run.count is not None]
     sheets = [[str(each["design"]) for each in run.stickers or []] for run in counted]
     bad = {number: _bad(run, sheets[number]) for number, run in enumerate(counted)}
@@ -207,11 +219,19 @@ def _bad(run: Run, stickers: Sequence[str]) -> frozenset[int]:
 
 def orders_now(session: Session, found: Sequence[CustomerOrder]) -> list[OrderNow]:
     """Orders with how their lines stand."""
-    jobs = {item.job_id for order in found for item in order.lines if item.job_id is not None}
     lacking: dict[tuple[int, str, int], int] = defaultdict(int)
-    for job_id in jobs:
-        for claim, many in shared_of_job(session, job_id)[1].lacking:
-            lacking[claim.order, claim.design, job_id] += many
+    asked: set[tuple[int, int | None]] = set()
+    for order in found:
+        gone = order if order.state == "cancelled" else None
+        for job_id in {item.job_id for item in order.lines if item.job_id is not None}:
+            question = job_id, None if gone is None else gone.id
+            if question in asked:
+                continue
+            asked.add(question)
+            for claim, many in shared_of_job(session, job_id, gone)[1].lacking:
+                # An open order is told by what is asked without one that was cancelled.
+                if gone is None or claim.order == gone.id:
+                    lacking[claim.order, claim.design, job_id] += many
     told = []
     for order in found:
         lines = []
@@ -247,6 +267,59 @@ def change(order_id: int, version: int, said: Said) -> None:
     with transaction() as session:
         _known(session, said.lines)
         orders.change(session, order_id, version, said)
+
+
+class SomeLacks(Exception):
+    """An order is to be sent and is not complete; the attribute is how many lack."""
+
+    def __init__(self, lacking: int) -> None:
+        super().__init__(lacking)
+        self.lacking = lacking
+
+
+Rest = Literal["open", "cancel"]
+"""What becomes of what an order lacks when the others of it are sent: an order of its own, or nothing."""
+
+
+def close(order_id: int, version: int, state: State, rest: Rest | None = None) -> None:
+    """Say that an order is sent or cancelled, or open again.
+
+    Args:
+        order_id: its number.
+        version: the one that was looked at.
+        state: what becomes of it.
+        rest: what becomes of what lacks, for an order that is sent with less than all.
+
+    Raises:
+        UnknownOrder: there is no such order.
+        OrderStale: somebody changed it meanwhile.
+        SomeLacks: it is not complete, and nobody said what becomes of the rest.
+    """
+    with transaction() as session:
+        order = orders.close(session, order_id, version, state)
+        if state != "sent":
+            return
+        (now,) = orders_now(session, [order])
+        lacking = sum(line.lacking for line in now.lines)
+        if lacking and rest is None:
+            raise SomeLacks(lacking)
+        if lacking:
+            _send_less(session, now, rest == "open")
+
+
+def _send_less(session: Session, now: OrderNow, stays_open: bool) -> None:
+    """Part an order: what is there goes, the rest is an order of its own or is wanted no more."""
+    order, wanted = now.order, sum(line.item.quantity for line in now.lines)
+    sent = wanted - sum(line.lacking for line in now.lines)
+    left = orders.rest_of(session, order) if stays_open else None
+    for line in now.lines:
+        if not line.lacking:
+            continue
+        if left is not None:
+            orders.move(session, line.item, line.lacking, left)
+        line.item.quantity -= line.lacking
+    became = "cancelled" if left is None else f"order {left.id}"
+    orders.note(session, order, f"Sent {sent} of {wanted}; the rest is {became}.")
 
 
 def _known(session: Session, lines: Sequence[Line]) -> None:

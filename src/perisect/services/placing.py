@@ -24,6 +24,8 @@ LOOK_S = 0.04
 WAITS_S = 1800.0
 """A plotter for which nobody sets marks is let go by then, for others wait for it."""
 FARTHEST_MM = 3000.0
+UNMOVED_MM = 0.02
+"""A blade that lies nearer to where a mark was guessed was not jogged: the least step of the arrow keys is 0.025 mm."""
 
 Number = Annotated[int, Field(ge=0, lt=1000)]
 Way = Annotated[float, Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]
@@ -46,9 +48,10 @@ class AtMark(BaseModel):
 
 
 class Begin(BaseModel):
-    """Cut by the marks as they are set."""
+    """Cut by the marks as they are set; `sure` where a person has read what cannot be checked of them."""
 
     do: Literal["cut"]
+    sure: bool = False
 
 
 Order = Annotated[Jog | AtMark | Begin, Field(discriminator="do")]
@@ -153,7 +156,9 @@ class Placing:
             case AtMark(do="go"):
                 self._go(plotter, marks, told, order.mark)
             case AtMark(do="take"):
-                marks.places[order.mark] = Place(*plotter.where(), "hand")
+                at = plotter.where()
+                self._note_unmoved(marks, order.mark, at)
+                marks.places[order.mark] = Place(*at, "hand")
                 marks.left_out.discard(order.mark)
                 left = [
                     n for n in range(len(marks.marks)) if n not in marks.places and n not in marks.left_out
@@ -170,9 +175,19 @@ class Placing:
             case AtMark(do="use"):
                 marks.left_out.discard(order.mark)
             case Begin():
-                told.said = marks.trouble
+                doubt = None if order.sure else next(iter(marks.doubts), None)
+                told.said = marks.trouble or doubt
                 return marks.fit() if told.said is None else None
         return None
+
+    @staticmethod
+    def _note_unmoved(marks: MarkPlaces, mark: int, at: tuple[float, float]) -> None:
+        """Note whether a mark is taken where the others say that it lies: nobody moved the blade there."""
+        guessed = mark not in marks.places and np.abs(np.subtract(at, marks.guess(mark))).max() < UNMOVED_MM
+        if guessed:
+            marks.unmoved.add(mark)
+        elif mark not in marks.places or marks.places[mark] != Place(*at, "hand"):
+            marks.unmoved.discard(mark)
 
     def _go(self, plotter: PlotterDriver, marks: MarkPlaces, told: _Told, mark: int) -> None:
         told.mark = mark
@@ -188,6 +203,7 @@ class Placing:
         except MarkNotFound:
             marks.places.pop(mark, None)
             return False
+        marks.unmoved.discard(mark)
         marks.places[mark] = Place(found.x_mm, found.y_mm, "sensor")
         return True
 
@@ -204,12 +220,13 @@ class Placing:
                 told.pictures += 1
             except blobs.DiskFull:
                 pass
-        off = marks.off_mm() if marks.is_checked else {}
+        off = marks.off_mm() if marks.spare_readings > 0 else {}
         self._beat.tell(
             state="placing",
             marking={
                 **asdict(told),
                 "trouble": marks.trouble,
+                "doubts": marks.doubts,
                 "has_sensor": self._has_sensor,
                 "marks": [
                     {

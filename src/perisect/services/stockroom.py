@@ -103,9 +103,21 @@ def sheet_spoiled(session: Session, row: Print) -> None:
         or recipe.sheet.scrap is not None
     ):
         return
-    stock_moves.move(
-        session, item, "used", "waste", 1.0, f"Print {row.id}: {row.message}", f"spoiled {row.id}", row.job_id
+    again = stock_moves.times(session, f"unspoiled {row.id} ")
+    key = f"spoiled {row.id} again {again}" if again else f"spoiled {row.id}"
+    stock_moves.move(session, item, "used", "waste", 1.0, f"Print {row.id}: {row.message}", key, row.job_id)
+
+
+def sheet_not_spoiled(session: Session, row: Print) -> None:
+    """Book back the stock of a sheet that is of use after all, where it was booked as waste."""
+    item = f"stock:{JobRecipe.model_validate(row.recipe).sheet.on.id}"
+    booked = stock_moves.is_moved(session, f"spoiled {row.id}") + stock_moves.times(
+        session, f"spoiled {row.id} again "
     )
+    back = stock_moves.times(session, f"unspoiled {row.id} ")
+    if booked > back:
+        why, key = f"Print {row.id} is not spoiled", f"unspoiled {row.id} {back}"
+        stock_moves.move(session, item, "waste", "used", 1.0, why, key, row.job_id)
 
 
 def sheet_cut(session: Session, run: Run) -> None:

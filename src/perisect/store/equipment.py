@@ -1,5 +1,6 @@
 """Stocks, printers and plotters: the shop's own, or the examples until it has any."""
 
+from collections.abc import Sequence
 from typing import TypeVar
 
 from pydantic import BaseModel
@@ -121,6 +122,23 @@ def delete(session: Session, kind: Kind, equipment_id: str) -> bool:
     return True
 
 
+def has_own(session: Session) -> bool:
+    """Return whether the shop has any equipment of its own."""
+    return session.scalar(select(Equipment.id).limit(1)) is not None
+
+
+def hold_all(session: Session) -> None:
+    """Let nobody else change equipment until this transaction ends."""
+    for kind in KINDS:
+        hold(session, f"equipment {kind}")
+
+
+def put_first(session: Session, kind: Kind, records: Sequence[EquipmentRecord]) -> None:
+    """Save what a shop begins with; its examples are none of its own then."""
+    session.add_all(Equipment(kind=kind, id=each.id, recipe=each.model_dump(mode="json")) for each in records)
+    session.flush()
+
+
 def set_simulated_address(session: Session, kind: Kind, equipment_id: str, address: str) -> None:
     """Say where the simulated machine of a record without an address listens."""
     hold(session, "device_address")
@@ -132,8 +150,8 @@ def set_simulated_address(session: Session, kind: Kind, equipment_id: str, addre
 
 
 def address_of(session: Session, kind: Kind, record: PrinterRecord | PlotterRecord) -> str:
-    """Where a device is; empty when it is a simulated one that does not run."""
-    return record.address or simulated_address(session, kind, record.id)
+    """Return where a device is; empty for one that has no address, or is a simulated one that does not run."""
+    return record.address or (simulated_address(session, kind, record.id) if record.simulated else "")
 
 
 def simulated_address(session: Session, kind: Kind, equipment_id: str) -> str:

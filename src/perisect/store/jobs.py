@@ -219,6 +219,12 @@ def newest_child(session: Session, job: Job) -> int | None:
     )
 
 
+def label_of(session: Session, job_id: int, number: int) -> str:
+    """Return what a step of a job is called; empty where it has none of that number."""
+    query = select(Step.label).where(Step.job_id == job_id, Step.number == number)
+    return session.scalar(query) or ""
+
+
 def newest(session: Session, most: int) -> list[Job]:
     """The jobs last worked on."""
     return list(session.scalars(select(Job).order_by(Job.updated_at.desc(), Job.id).limit(most)))

@@ -135,6 +135,44 @@ def close(session: Session, order_id: int, version: int, state: State) -> Custom
     return order
 
 
+def rest_of(session: Session, order: CustomerOrder) -> CustomerOrder:
+    """Enter an open order for what another one lacks; whom it is for and when stay."""
+    rest = CustomerOrder(
+        who=order.who,
+        address=order.address,
+        note=f"Rest of order {order.id}",
+        due_at=order.due_at,
+        price=None,
+        state="open",
+    )
+    session.add(rest)
+    session.flush()
+    return rest
+
+
+def move(session: Session, item: OrderItem, quantity: int, to: CustomerOrder) -> None:
+    """Have another order want so many of a line, made in the same job."""
+    session.add(
+        OrderItem(
+            order_id=to.id,
+            shelf_id=item.shelf_id,
+            longest_mm=item.longest_mm,
+            quantity=quantity,
+            job_id=item.job_id,
+            design=item.design,
+        )
+    )
+
+
+MAX_NOTE = 400
+
+
+def note(session: Session, order: CustomerOrder, text: str) -> None:
+    """Add a sentence to an order's note."""
+    order.note = f"{order.note} {text}".strip()[-MAX_NOTE:]
+    session.flush()
+
+
 def held(session: Session, ids: Sequence[int]) -> list[CustomerOrder]:
     """Open orders of these numbers, nobody else's until the transaction ends.
 

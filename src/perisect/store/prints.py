@@ -9,7 +9,7 @@ from typing import Literal, get_args
 
 from sqlalchemy import exists, select, text, update
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from perisect.store.models import Print, Run
 
@@ -151,6 +151,27 @@ def spoil(session: Session, print_id: int, why: str) -> bool:
         update(Print)
         .where(Print.id == print_id, Print.state == "printed", ~being_cut)
         .values(state="spoiled", message=why)
+    )
+    return bool(done.rowcount)  # type: ignore[attr-defined]
+
+
+def not_spoiled(session: Session, print_id: int) -> bool:
+    """Take back that a sheet is spoiled, for as long as nothing followed from it; return whether it was so still.
+
+    What follows is a print of the same sheet in its place.
+    """
+    later = aliased(Print)
+    followed = exists().where(
+        later.job_id == Print.job_id,
+        later.sheet == Print.sheet,
+        later.recipe_hash == Print.recipe_hash,
+        later.id > Print.id,
+        later.state.in_(STANDS),
+    )
+    done = session.execute(
+        update(Print)
+        .where(Print.id == print_id, Print.state == "spoiled", ~followed)
+        .values(state="printed", message=None)
     )
     return bool(done.rowcount)  # type: ignore[attr-defined]
 

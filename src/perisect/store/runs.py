@@ -234,9 +234,14 @@ def take_orders(session: Session, run_id: int, claim: str) -> list[dict[str, Any
 
 
 def count(
-    session: Session, run_id: int, version: int, count: dict[str, Any], good: int, bad: int
+    session: Session,
+    run_id: int,
+    version: int,
+    count: dict[str, Any] | None,
+    good: int | None,
+    bad: int | None,
 ) -> Run | None:
-    """Keep what a person found; None where somebody counted it meanwhile."""
+    """Save what a person found, or with None that nobody has counted; return None where somebody did meanwhile."""
     return session.scalar(
         update(Run)
         .where(Run.id == run_id, Run.count_version == version)
@@ -245,7 +250,7 @@ def count(
             count_version=version + 1,
             counted_good=good,
             counted_bad=bad,
-            counted_at=func.coalesce(Run.counted_at, func.now()),
+            counted_at=None if count is None else func.coalesce(Run.counted_at, func.now()),
         )
         .returning(Run)
     )

@@ -84,6 +84,11 @@ def moved_for(session: Session, of: str) -> float:
     return float(session.scalar(query) or 0)
 
 
+def is_moved(session: Session, key: str) -> bool:
+    """Return whether something was moved under just this key."""
+    return session.scalar(select(StockMove.id).where(StockMove.key == key)) is not None
+
+
 def times(session: Session, of: str) -> int:
     """How often something was moved under keys that begin so."""
     query = select(func.count()).where(StockMove.key.startswith(of, autoescape=True))

@@ -22,8 +22,8 @@ class Machines:
             printers = equipment.all_of(session, "printer", PrinterRecord)
             plotters = equipment.all_of(session, "plotter", PlotterRecord)
             self._told = equipment.simulated_addresses(session)
-        wanted = {f"printer-{each.id}": each for each in printers if not each.address}
-        cutting = {f"plotter-{each.id}": each for each in plotters if not each.address}
+        wanted = {f"printer-{each.id}": each for each in printers if not each.address and each.simulated}
+        cutting = {f"plotter-{each.id}": each for each in plotters if not each.address and each.simulated}
         for name in [name for name in self._ports if name not in wanted and name not in cutting]:
             del self._ports[name]
             self._shop.forget(name)

@@ -37,6 +37,8 @@ class MarkPlaces:
         self.marks, self._nominal = marks, nominal
         self.places: dict[int, Place] = {}
         self.left_out: set[int] = set()
+        self.unmoved: set[int] = set()
+        """Marks that a person accepted where they were guessed to be."""
 
     @property
     def used(self) -> list[int]:
@@ -69,9 +71,28 @@ class MarkPlaces:
         return {} if fit is None else dict(zip(self.used, fit.residuals_mm.tolist(), strict=True))
 
     @property
-    def is_checked(self) -> bool:
-        """Whether there are more marks than the fit needs, so that what is left over says something."""
-        return len(self.used) > 3
+    def spare_readings(self) -> int:
+        """By how many readings the marks outnumber what is worked out of them; without one left over, what is left over
+        says nothing. Two readings a mark; four unknowns of a similarity, six of an affine map."""
+        used = self.used
+        return 2 * len(used) - (4 if len(used) < 3 or self._on_one_line(used) else 6)
+
+    @property
+    def doubts(self) -> list[str]:
+        """What a person should know before the knife goes down, for it cannot be checked here."""
+        found = []
+        unmoved = [self.marks[n].name for n in self.used if n in self.unmoved]
+        if unmoved:
+            found.append(
+                f"The blade was not moved at the {' and the '.join(unmoved)} mark: its place is what the others say, "
+                "and checks nothing. Look whether the blade is over its middle."
+            )
+        if self.spare_readings <= 0 and self.used:
+            found.append(
+                f"{len(self.used)} marks fit whatever they are: a mark that was set badly does not show. "
+                "Set a fourth mark, or look at the first line as it is cut."
+            )
+        return found
 
     @property
     def trouble(self) -> str | None:
@@ -94,7 +115,10 @@ class MarkPlaces:
     def _fit(self, numbers: Sequence[int]) -> Registration:
         sheet = [(self.marks[n].x_mm, self.marks[n].y_mm) for n in numbers]
         plate = [(self.places[n].x_mm, self.places[n].y_mm) for n in numbers]
-        middle = np.asarray(sheet) - np.mean(sheet, axis=0)
-        if len(numbers) < 3 or np.linalg.matrix_rank(middle, tol=1.0) < 2:
+        if len(numbers) < 3 or self._on_one_line(numbers):
             return register_similar(sheet, plate)
         return register(sheet, plate)
+
+    def _on_one_line(self, numbers: Sequence[int]) -> bool:
+        sheet = np.array([(self.marks[n].x_mm, self.marks[n].y_mm) for n in numbers])
+        return int(np.linalg.matrix_rank(sheet - sheet.mean(axis=0), tol=1.0)) < 2

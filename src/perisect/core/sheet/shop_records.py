@@ -29,17 +29,21 @@ class PrinterRecord(PrinterRecipe):
     """A printer and where it is."""
 
     address: Address = ""
+    simulated: bool = True
+    """Whether a simulated machine stands in for it as long as it has no address."""
 
     @property
     def recipe(self) -> PrinterRecipe:
         """The numbers that a job copies."""
-        return PrinterRecipe.model_validate(self.model_dump(exclude={"address"}))
+        return PrinterRecipe.model_validate(self.model_dump(exclude={"address", "simulated"}))
 
 
 class PlotterRecord(PlotterRecipe):
     """A plotter, where it is, what it speaks, and where on its plate it wants the sheet's lower left corner."""
 
     address: Address = ""
+    simulated: bool = True
+    """Whether a simulated machine stands in for it as long as it has no address."""
     language: Language = "hpgl"
     force: ForceScale = ForceScale()
     blade: Annotated[str, Field(max_length=40, pattern=r"^[^\x00-\x1f\x7f]*$")] = ""
@@ -56,6 +60,7 @@ class PlotterRecord(PlotterRecipe):
         """The numbers that a job copies."""
         device = {
             "address",
+            "simulated",
             "language",
             "force",
             "blade",
