@@ -14,6 +14,7 @@ import { TodayPage } from "./app/day/TodayPage";
 import { ShopPage } from "./app/ShopPage";
 import { Door } from "./app/SignInPage";
 import { catchDrops } from "./ui/fileDrop";
+import { AskProvider } from "./ui/Ask";
 import { NoticeProvider } from "./ui/Notice";
 import { UnitsProvider } from "./ui/units";
 
@@ -29,6 +30,7 @@ createRoot(document.getElementById("root")!).render(
     <QueryClientProvider client={client}>
       <UnitsProvider>
         <NoticeProvider>
+          <AskProvider>
           <Door>
           <BrowserRouter>
             <Routes>
@@ -44,6 +46,7 @@ createRoot(document.getElementById("root")!).render(
             </Routes>
           </BrowserRouter>
           </Door>
+          </AskProvider>
         </NoticeProvider>
       </UnitsProvider>
     </QueryClientProvider>

@@ -15,7 +15,7 @@ from perisect.core.prepress.plates import AREAS, HAIRLINE_MM, AreaPlate, Plate, 
 from perisect.core.process import TABLE
 from perisect.core.sheet.first_equipment import FIRST_PLOTTERS, FIRST_PRINTERS, FIRST_STOCKS
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
-from perisect.services import shop, stockroom
+from perisect.services import costing, shop, stockroom
 from perisect.services.devices import check_device, try_device
 from perisect.services.first_equipment import NOT_HERE, AlreadyBegun, UnknownChoice, begin_shop, is_new
 from perisect.store import equipment
@@ -94,7 +94,9 @@ def get_shop() -> ShopView:
             printers=equipment.all_of(session, "printer", PrinterRecord),
             plotters=equipment.all_of(session, "plotter", PlotterRecord),
             is_new=is_new(session),
-            versions=shop.versions(session) | equipment.versions(session),
+            versions=shop.versions(session)
+            | equipment.versions(session)
+            | {"rates": costing.rates_version(session)},
         )
 
 

@@ -49,6 +49,8 @@ class KnownView(BaseModel):
     is_own: bool
     test: int | None
     """The last test cut of it."""
+    version: str
+    """Of the book's own entry for it, `none` where there is none."""
 
 
 class SettingsView(BaseModel):
@@ -154,6 +156,7 @@ def get_settings(job_id: int, of: PrintNumber = None) -> SettingsView:
                     why=each.why,
                     is_own=each.is_own,
                     test=test.id if (test := tests[process]) is not None else None,
+                    version=book.version_of_key(session, book.key_of(sheet, plotter, process, laminated)),
                 )
                 for process, each in found.items()
             ],

@@ -16,7 +16,7 @@ from perisect.core.sheet.shop_records import PlotterRecord, StockRecord
 from perisect.store import equipment, stock_moves
 from perisect.store.locks import hold
 from perisect.store.upkeep_models import BookRow, LadderRow
-from perisect.store.versions import check_version
+from perisect.store.versions import check_version, version_of
 
 MOST, MOST_TESTS = 5000, 500
 COLUMNS = ("stock", "process", "plotter", "blade", "laminated")
@@ -38,6 +38,12 @@ def find(session: Session, key: BookKey) -> BookEntry | None:
     """Return the entry of a key, None where there is none."""
     row = session.get(BookRow, tuple(getattr(key, name) for name in COLUMNS), populate_existing=True)
     return None if row is None else _entry(row)
+
+
+def version_of_key(session: Session, key: BookKey) -> str:
+    """Return the version of the entry of a key."""
+    entry = find(session, key)
+    return version_of(None if entry is None else entry.model_dump(mode="json"))
 
 
 def save(session: Session, entry: BookEntry, expected: str | None = None) -> None:

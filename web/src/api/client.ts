@@ -63,17 +63,20 @@ export class Problem extends Error {
     readonly title: string,
     readonly detail: string,
     readonly current?: OtherVersion,
+    /** A record of the shop as somebody changed it meanwhile. */
+    readonly changed?: { version: string; value: unknown },
   ) {
     super(`${title} ${detail}`);
   }
 
   static from(status: number, body: unknown): Problem {
-    const told = (body ?? {}) as { title?: string; detail?: string; current?: OtherVersion | null };
+    const told = (body ?? {}) as { title?: string; detail?: string; current?: OtherVersion | null; changed?: { version: string; value: unknown } };
     return new Problem(
       status,
       told.title ?? "The server did not understand.",
       told.detail ?? "Try again in a moment.",
       told.current ?? undefined,
+      told.changed,
     );
   }
 
@@ -91,7 +94,7 @@ export type Answer<K extends Key> = {
 }[keyof operations[K]["responses"] & Good];
 type Part<K extends Key, P extends "path" | "query"> = operations[K]["parameters"] extends { [N in P]: infer V } ? { [N in P]: V } : { [N in P]?: operations[K]["parameters"][P & keyof operations[K]["parameters"]] };
 type BodyPart<K extends Key> = operations[K] extends { requestBody: { content: { "application/json": infer B } } } ? { body: B } : { body?: undefined };
-export type Given<K extends Key> = Part<K, "path"> & Part<K, "query"> & BodyPart<K> & { signal?: AbortSignal; waitS?: number };
+export type Given<K extends Key> = Part<K, "path"> & Part<K, "query"> & BodyPart<K> & { signal?: AbortSignal; waitS?: number; ifMatch?: string };
 
 /** The address of an operation, for what the browser itself asks for: pictures, downloads, streams. */
 export function urlOf(key: Key, path: Record<string, string | number> = {}, query: Record<string, unknown> = {}): string {
@@ -102,8 +105,9 @@ export function urlOf(key: Key, path: Record<string, string | number> = {}, quer
 
 /** Ask the API by the name of an operation; a refusal is thrown as a `Problem`. */
 export async function call<K extends Key>(key: K, given: Given<K>): Promise<Answer<K>> {
-  const { path, query, body, signal, waitS } = given as { path?: Record<string, string | number>; query?: Record<string, unknown>; body?: unknown; signal?: AbortSignal; waitS?: number };
+  const { path, query, body, signal, waitS, ifMatch } = given as { path?: Record<string, string | number>; query?: Record<string, unknown>; body?: unknown; signal?: AbortSignal; waitS?: number; ifMatch?: string };
   const headers: Record<string, string> = waitS === undefined ? {} : { Prefer: `wait=${waitS}` };
+  if (ifMatch !== undefined) headers["If-Match"] = `"${ifMatch}"`;
   if (body !== undefined) headers["Content-Type"] = "application/json";
   return (await answered(urlOf(key, path, query), { method: ROUTES[key][0], headers, signal, body: body === undefined ? undefined : JSON.stringify(body) })) as Answer<K>;
 }

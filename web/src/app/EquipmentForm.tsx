@@ -18,7 +18,8 @@ export interface Field {
 const mm = (path: string, label: string): Field => ({ path, label, kind: "mm" });
 const number = (path: string, label: string, unit: string): Field => ({ path, label, kind: "number", unit });
 const choice = (path: string, label: string, ...choices: [string, string][]): Field => ({ path, label, kind: "choice", choices });
-const ADDRESS: Field = { path: "address", label: "Address, none if simulated", kind: "text", empty: true };
+const ADDRESS: Field = { path: "address", label: "Address", kind: "text", empty: true };
+const SIMULATED: Field = choice("simulated", "Without an address", ["true", "a simulated one stands in"], ["false", "it is not reached"]);
 const NAME: Field = { path: "name", label: "Name", kind: "text" };
 
 export const STOCK_FIELDS: Field[] = [
@@ -44,6 +45,7 @@ export const PRINTER_FIELDS: Field[] = [
   number("ink_ml_m2", "Ink for full colour", "ml/m²"),
   number("ink_price", "Price of ink", "a ml"),
   ADDRESS,
+  SIMULATED,
 ];
 
 export const PLOTTER_FIELDS: Field[] = [
@@ -69,6 +71,7 @@ export const PLOTTER_FIELDS: Field[] = [
   mm("corner_x_mm", "Sheet's corner, across"),
   mm("corner_y_mm", "Sheet's corner, along"),
   ADDRESS,
+  SIMULATED,
 ];
 
 export const MARK_FIELDS: Field[] = [

@@ -12,7 +12,7 @@ export function Header({ title, kept, onFind, walk }: {
   title?: string;
   kept?: ReactNode;
   onFind: () => void;
-  walk?: { undo?: () => void; redo?: () => void };
+  walk?: { undo?: { label: string; act: () => void }; redo?: { label: string; act: () => void } };
 }) {
   const { unit, setUnit } = useUnits();
   const shop = useShop();
@@ -24,8 +24,8 @@ export function Header({ title, kept, onFind, walk }: {
       <span className="grow" />
       {walk && (
         <span className="flex">
-          <button type="button" className={icon} aria-label="Undo (Ctrl Z)" title="Undo (Ctrl Z)" disabled={!walk.undo} onClick={walk.undo}><Undo2 size={16} /></button>
-          <button type="button" className={icon} aria-label="Redo (Ctrl Shift Z)" title="Redo (Ctrl Shift Z)" disabled={!walk.redo} onClick={walk.redo}><Redo2 size={16} /></button>
+          <button type="button" className={icon} aria-label="Undo (Ctrl Z)" title={walk.undo ? `Undo: ${walk.undo.label} (Ctrl Z)` : "Nothing to undo"} disabled={!walk.undo} onClick={walk.undo?.act}><Undo2 size={16} /></button>
+          <button type="button" className={icon} aria-label="Redo (Ctrl Shift Z)" title={walk.redo ? `Redo: ${walk.redo.label} (Ctrl Shift Z)` : "Nothing to redo"} disabled={!walk.redo} onClick={walk.redo?.act}><Redo2 size={16} /></button>
         </span>
       )}
       {kept && <span className="hidden whitespace-nowrap text-[12.5px] opacity-85 md:inline">{kept}</span>}

@@ -61,9 +61,9 @@ function Bench() {
   const go = (index: number) => void navigate(`/jobs/${job.id}/${STATIONS[index]!.path}`);
   useKeys({
     ...Object.fromEntries(STATIONS.map((_, index) => [String(index + 1), () => go(index)])),
-    "ctrl+z": () => job.can_undo && undo(),
-    "ctrl+shift+z": () => job.can_redo && redo(),
-    "ctrl+y": () => job.can_redo && redo(),
+    "ctrl+z": () => undo?.act(),
+    "ctrl+shift+z": () => redo?.act(),
+    "ctrl+y": () => redo?.act(),
     "ctrl+k": () => setFinding(true),
   });
   useFileDrop((files) => {
@@ -97,7 +97,7 @@ function Bench() {
       <Header
         title={job.title}
         kept={<Steps kept={kept} />}
-        walk={{ undo: job.can_undo ? undo : undefined, redo: job.can_redo ? redo : undefined }}
+        walk={{ undo, redo }}
         onFind={() => setFinding(true)}
       />
       <div className="grid min-h-0 grid-cols-[220px_minmax(0,1fr)_300px] p-3.5 min-[1200px]:grid-cols-[236px_minmax(0,1fr)_312px]">
@@ -129,8 +129,8 @@ function useActions(): Action[] {
   };
   return [
     ...STATIONS.map((each, index) => ({ label: each.name, hint: `station, key ${index + 1}`, act: () => at(each.path) })),
-    ...(job.can_undo ? [{ label: "Undo", hint: job.step_label, act: undo }] : []),
-    ...(job.can_redo ? [{ label: "Redo", hint: "Ctrl Shift Z", act: redo }] : []),
+    ...(undo ? [{ label: "Undo", hint: undo.label, act: undo.act }] : []),
+    ...(redo ? [{ label: "Redo", hint: redo.label, act: redo.act }] : []),
     ...(shop?.stocks ?? []).map((paper) => ({ label: `Stock: ${paper.name}`, hint: "sheet", act: () => { at("sheet"); equip({ stock: paper.id }); } })),
     { label: "Stocks and machines", hint: "shop", act: () => void navigate("/shop") },
     { label: "Fill a sheet", hint: "sheet", act: sheet("Fill a sheet", { fill: true }) },

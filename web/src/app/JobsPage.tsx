@@ -13,7 +13,9 @@ import { DueField } from "../ui/DueField";
 import { useFileDrop } from "../ui/fileDrop";
 import { useNotice } from "../ui/Notice";
 import { clockOf, dayOf } from "../ui/when";
+import { useShop } from "../job/useShop";
 import { Now } from "./day/TodayPage";
+import { FirstEquipment } from "./FirstEquipment";
 import { ShopFrame } from "./ShopFrame";
 
 type Stage = JobSummary["stage"];
@@ -28,6 +30,7 @@ const STAGES: Record<Stage, { told: string; station: string; tone: string }> = {
 /** The list to work from: found, sorted, with what each job waits for. */
 export function JobsPage() {
   const { begin } = useJobs();
+  const shop = useShop();
   const [named, setNamed] = useState("");
   const [which, setWhich] = useState<Which>("open");
   const [stage, setStage] = useState<Stage | "">("");
@@ -40,6 +43,7 @@ export function JobsPage() {
     <ShopFrame>
       <main className="min-h-0 grow overflow-y-auto">
         <div className="mx-auto w-full max-w-5xl p-5">
+          {shop?.is_new && <FirstEquipment />}
           {day && day.now.job !== null && <div className="pb-4"><Now act={day.now} /></div>}
           <div className="flex flex-wrap items-center gap-3 pb-3">
             <h1 className="text-[20px]">Jobs</h1>
@@ -137,7 +141,7 @@ function Menu({ job, onChanged }: { job: JobSummary; onChanged: () => void }) {
       </DropdownMenu.Root>
       {going && <DeleteDialog job={job} onClose={(gone) => { setGoing(false); if (gone) changed(); }} />}
       {dating && (
-        <Dialog open title={job.title} description="When it has to be done" onClose={() => setDating(false)}>
+        <Dialog open form title={job.title} description="When it has to be done" onClose={() => setDating(false)}>
           <div className="py-3"><DueField label="Due" at={job.due_at} onKeep={(due_at) => void call("put_due", { path, body: { due_at } }).then(changed).catch(tell)} /></div>
         </Dialog>
       )}

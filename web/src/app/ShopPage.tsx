@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 
 import { call, type Plotter, type Printer, type Shop, type Stock } from "../api/client";
 import { Button } from "../ui/Button";
@@ -13,7 +14,8 @@ import { ShopFrame } from "./ShopFrame";
 import { ShopCurrency, ShopName } from "./ShopName";
 import { BackupSection, HoursSection, RatesSection } from "./ShopSections";
 import { type Field, MARK_FIELDS, PLOTTER_FIELDS, PRINTER_FIELDS, STOCK_FIELDS, EquipmentForm } from "./EquipmentForm";
-import { SHOP_KEY, useShop } from "../job/useShop";
+import { machineName, SHOP_KEY, useShop } from "../job/useShop";
+import { useVersioned } from "../job/useVersioned";
 
 type Equipment = { id: string; name: string };
 type Kind = "stock" | "printer" | "plotter";
@@ -28,12 +30,17 @@ export function ShopPage() {
   // One after another, and shown at once: two quick changes must not undo each other.
   const last = useRef<Promise<unknown>>(Promise.resolve());
   const waiting = useRef(0);
-  const put = (call: () => Promise<Shop>) => {
+  const versioned = useVersioned();
+  const versions = useRef<Record<string, string>>({});
+  if (shop && waiting.current === 0) versions.current = shop.versions;
+  const put = (write: (version?: string) => Promise<Shop>, record = "", mine: unknown = null) => {
     waiting.current += 1;
-    last.current = last.current.then(call).then(
+    last.current = last.current.then(() => versioned(mine, versions.current[record], write)).then(
       (kept) => {
         waiting.current -= 1;
-        if (waiting.current === 0) client.setQueryData(SHOP_KEY, kept);
+        if (kept) versions.current = kept.versions;
+        if (!kept) void client.invalidateQueries({ queryKey: SHOP_KEY });
+        else if (waiting.current === 0) client.setQueryData(SHOP_KEY, kept);
       },
       (problem: unknown) => {
         waiting.current -= 1;
@@ -45,9 +52,10 @@ export function ShopPage() {
   const keep = (kind: Kind, thing: Equipment) => {
     const list = `${kind}s` as const;
     client.setQueryData<Shop>(SHOP_KEY, (now) => now && { ...now, [list]: (now[list] as Equipment[]).map((each) => (each.id === thing.id ? thing : each)) });
-    if (kind === "stock") put(() => call("put_stock", { body: thing as Stock }));
-    if (kind === "printer") put(() => call("put_printer", { body: thing as Printer }));
-    if (kind === "plotter") put(() => call("put_plotter", { body: thing as Plotter }));
+    const record = `${kind}:${thing.id}`;
+    if (kind === "stock") put((ifMatch) => call("put_stock", { body: thing as Stock, ifMatch }), record, thing);
+    if (kind === "printer") put((ifMatch) => call("put_printer", { body: thing as Printer, ifMatch }), record, thing);
+    if (kind === "plotter") put((ifMatch) => call("put_plotter", { body: thing as Plotter, ifMatch }), record, thing);
   };
   const another = (kind: Kind, from: Equipment) => {
     const id = `${kind}-${Date.now().toString(36)}`;
@@ -73,14 +81,15 @@ export function ShopPage() {
     <ShopFrame>
       <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
         <h1 className="pb-3 text-[22px]">Stocks and machines</h1>
-        <ShopName name={shop.name} onKeep={(name) => put(() => call("put_name", { body: { name } }))} />
-        <ShopCurrency currency={shop.currency} onKeep={(currency) => put(() => call("put_currency", { body: { currency } }))} />
+        {shop.is_new && <p role="note" className="pb-3 text-look">These are simulated examples. <Link to="/" className="text-act underline underline-offset-2">Say what you have</Link> and they go.</p>}
+        <ShopName name={shop.name} onKeep={(name) => put((ifMatch) => call("put_name", { body: { name }, ifMatch }), "name", { name })} />
+        <ShopCurrency currency={shop.currency} onKeep={(currency) => put((ifMatch) => call("put_currency", { body: { currency }, ifMatch }), "currency", { currency })} />
         <div className="-mx-3.5 w-[406px] pb-4">
           <Select
             label="Stickers come off"
             value={shop.habit ?? ""}
             options={[...(shop.habit ? [] : [{ value: "", label: "asked at the next job" }]), ...WAYS_OFF.map(({ value, label }) => ({ value, label: label.toLowerCase() }))]}
-            onChange={(next) => next && put(() => call("put_habit", { body: { comes_off: next as ComesOff } }))}
+            onChange={(next) => next && put((ifMatch) => call("put_habit", { body: { comes_off: next as ComesOff }, ifMatch }), "comes_off", { comes_off: next })}
           />
         </div>
         {parts.map(({ kind, title, hint, things, fields, told }) => (
@@ -99,7 +108,7 @@ export function ShopPage() {
                   <li key={key} className="rounded-lg border border-rule bg-paper">
                     <div className="flex items-center gap-3 px-3.5 py-2">
                       <button type="button" aria-expanded={open === key} onClick={() => setOpen(open === key ? null : key)} className="flex min-w-0 grow items-baseline gap-3 text-left hover:text-act">
-                        <b className="font-head font-semibold">{thing.name}</b>
+                        <b className="font-head font-semibold">{kind === "stock" ? thing.name : machineName(thing as Printer)}</b>
                         <span className="figure truncate text-[12px] text-quiet">{told(thing)}</span>
                       </button>
                       <button type="button" aria-label={`Remove ${thing.name}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => put(() => call("delete_equipment", { path: { kind, equipment_id: thing.id } }))}>
@@ -107,6 +116,7 @@ export function ShopPage() {
                       </button>
                     </div>
                     {open === key && <EquipmentForm of={thing} fields={fields} onKeep={(changed) => keep(kind, changed as Equipment)} />}
+                    {open === key && kind !== "stock" && <TryAddress kind={kind} thing={thing as Printer} />}
                   </li>
                 );
               })}
@@ -119,5 +129,23 @@ export function ShopPage() {
         <BackupSection />
       </main>
     </ShopFrame>
+  );
+}
+
+/** Whether a device answers at its address; nothing is printed or cut by it. */
+function TryAddress({ kind, thing }: { kind: "printer" | "plotter"; thing: Printer & { language?: string } }) {
+  const tell = useNotice();
+  const [told, setTold] = useState<{ at: string; problem: string | null } | null>(null);
+  if (!thing.address) return null;
+  const { address, language } = thing;
+  const tryIt = () =>
+    void call("post_try_address", { body: { kind, address, language: language ?? "hpgl" } })
+      .then(({ problem }) => setTold({ at: address, problem }))
+      .catch(tell);
+  return (
+    <p className="flex items-center gap-3 px-3.5 pb-2.5">
+      <Button onClick={tryIt}>Try the address</Button>
+      {told?.at === address && <span role="status" className={told.problem ? "text-stop" : "text-good"}>{told.problem ?? "It answers."}</span>}
+    </p>
   );
 }

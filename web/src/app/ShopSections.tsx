@@ -3,6 +3,8 @@ import { type ReactNode, useId, useState } from "react";
 
 import { call, type Schemas, sendFile, urlOf } from "../api/client";
 import { count } from "../job/stubs";
+import { SHOP_KEY, useShop } from "../job/useShop";
+import { useVersioned } from "../job/useVersioned";
 import { Button } from "../ui/Button";
 import { CountField } from "../ui/CountField";
 import { FileButton } from "../ui/FileButton";
@@ -33,16 +35,22 @@ const minutes = (text: string) => Number(text.slice(0, 2)) * 60 + Number(text.sl
 export function HoursSection() {
   const tell = useNotice();
   const client = useQueryClient();
+  const shop = useShop();
+  const versioned = useVersioned();
   const { data: hours } = useQuery({ queryKey: ["hours"], queryFn: () => call("get_hours", {}) });
   if (!hours) return null;
   const now = hours as Hours;
-  const keep = (changes: Partial<Hours>) =>
-    void call("put_hours", { body: { ...now, ...changes } })
+  const keep = (changes: Partial<Hours>) => {
+    const mine = { ...now, ...changes };
+    void versioned(mine, shop?.versions.hours, (ifMatch) => call("put_hours", { body: mine, ifMatch }))
       .then((kept) => {
-        client.setQueryData(["hours"], kept);
+        if (kept) client.setQueryData(["hours"], kept);
+        else void client.invalidateQueries({ queryKey: ["hours"] });
+        void client.invalidateQueries({ queryKey: SHOP_KEY });
         return client.invalidateQueries({ queryKey: ["day"] });
       })
       .catch(tell);
+  };
   const put = (day: number, span: [number, number] | null) => keep({ days: now.days.map((each, n) => (n === day ? span : each)) });
   return (
     <Part title="Opening hours" hint="What is planned lies within; ink dries over night too.">
@@ -94,20 +102,26 @@ const RATES: [keyof Rates, string][] = [
 export function RatesSection() {
   const tell = useNotice();
   const client = useQueryClient();
+  const shop = useShop();
+  const versioned = useVersioned();
   const { data } = useQuery({ queryKey: ["rates"], queryFn: () => call("get_rates", {}) });
   const { data: log } = useQuery({ queryKey: ["rates", "log"], queryFn: () => call("get_work_times", {}) });
   if (!data) return null;
   const rates = data as Rates;
-  const keep = (changes: Partial<Rates>) =>
-    void call("put_rates", { body: { ...rates, ...changes } })
+  const keep = (changes: Partial<Rates>) => {
+    const mine = { ...rates, ...changes };
+    void versioned(mine, shop?.versions.rates, (ifMatch) => call("put_rates", { body: mine, ifMatch }))
       .then((kept) => {
-        client.setQueryData(["rates"], kept);
+        if (kept) client.setQueryData(["rates"], kept);
+        else void client.invalidateQueries({ queryKey: ["rates"], exact: true });
+        void client.invalidateQueries({ queryKey: SHOP_KEY });
         return client.invalidateQueries({ queryKey: ["cost"] });
       })
       .catch((problem) => {
         tell(problem);
         return client.invalidateQueries({ queryKey: ["rates"], exact: true });
       });
+  };
   return (
     <Part title="What hours and wear cost" hint="Stock and ink cost what their records say.">
       <div className="grid grid-cols-2 gap-x-8">

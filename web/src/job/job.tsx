@@ -1,10 +1,15 @@
 import { replaceEqualDeep, useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from "react";
 
 import { call, type Design, type DesignFacts, type Finding, type Job, type Operation, type OtherVersion, Problem, type Recipe } from "../api/client";
 import { useNotice } from "../ui/Notice";
 import { refuse } from "../ui/refused";
+import { useAsk } from "../ui/Ask";
+import { useSay } from "../ui/Notice";
 import { type Clash, Conflict } from "./Conflict";
+import { isAccepted } from "./outdating";
+import type { Entry } from "./undoStack";
+import { useUndo, useUndoStack } from "./useUndo";
 import { withWhatIsHeard } from "./heard";
 import { merged, onlyMore } from "./merge";
 import { ended, WorkBar } from "./operations";
@@ -23,8 +28,11 @@ interface JobState {
   job: Job;
   /** Save a changed recipe as a step. */
   change: (label: string, make: (recipe: Recipe) => Recipe) => Promise<void>;
-  undo: () => void;
-  redo: () => void;
+  /** What Ctrl Z does, by name; undefined where there is nothing to undo. */
+  undo: { label: string; act: () => void } | undefined;
+  redo: { label: string; act: () => void } | undefined;
+  /** Remember what was done beside the recipe, so that Ctrl Z takes that back, or says that it cannot. */
+  did: (entry: Entry) => void;
   /** Go to any step, those aside too. */
   open: (step: number) => void;
   /** What a finding proposes, for others that propose the like too. */
@@ -64,6 +72,9 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   const [clash, setClash] = useState<Clash | null>(null);
   const [operation, setOperation] = useState<number | null>(null);
   const queue = useMemo(() => new WriteQueue(), []);
+  const history = useUndoStack(id);
+  const ask = useAsk();
+  const say = useSay();
   useEvents(id);
 
   /** The job as a write left it: at once, or when a worker is done with it. */
@@ -85,13 +96,17 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   /** A write in its turn. What is made of a recipe is made anew when nothing but more pieces came in between: the rest of
    *  a drop is nobody's other version. */
   const inLine = useCallback(
-    (act: (job: Job) => Promise<Job | Operation>, made: { ofRecipe?: boolean; onClash?: (current: OtherVersion, job: Job) => void } = {}) =>
+    (act: (job: Job) => Promise<Job | Operation>, made: { ofRecipe?: boolean; onClash?: (current: OtherVersion, job: Job) => void; onDone?: (job: Job) => void } = {}) =>
       queue.add(async () => {
         let now = client.getQueryData<Job>(key);
+        if (now && !(await isAccepted(ask, now))) return refuse();
         while (now) {
           const before: Job = now;
           try {
-            client.setQueryData(key, await withWhatIsHeard(id, async () => settled(await act(before))));
+            const after = await withWhatIsHeard(id, async () => settled(await act(before)));
+            client.setQueryData(key, after);
+            if (made.onDone) made.onDone(after);
+            else if (after.step !== before.step) history.push({ kind: "step", step: after.step, label: after.step_label });
             void client.invalidateQueries({ queryKey: ["jobs"] });
             return;
           } catch (problem) {
@@ -109,7 +124,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           }
         }
       }),
-    [client, id, key, queue, settled, tell],
+    [ask, client, history, id, key, queue, settled, tell],
   );
 
   const put = useCallback(
@@ -118,7 +133,18 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   );
 
   const job = query.data;
-  const state = useMemo<JobState | null>(() => {
+  const refresh = useCallback(() => void client.invalidateQueries({ queryKey: key }), [client, key]);
+  const walk = useCallback(
+    (label: string) => {
+      const onDone = () => {
+        history.pop();
+        say(`Undone: ${label}`);
+      };
+      void inLine((now) => call("post_undo", { path: { job_id: id }, body: { revision: now.revision } }), { onDone });
+    },
+    [history, id, inLine, say],
+  );
+  const state = useMemo<Omit<JobState, "undo"> | null>(() => {
     if (!job) return null;
     const path = { job_id: id };
     const selected = job.recipe.designs?.find((design) => design.id === chosen) ?? job.recipe.designs?.[0];
@@ -136,8 +162,11 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           },
         );
       },
-      undo: () => void inLine((now) => call("post_undo", { path, body: { revision: now.revision } })),
-      redo: () => void inLine((now) => call("post_redo", { path, body: { revision: now.revision } })),
+      redo: job.redo_label == null ? undefined : {
+        label: job.redo_label,
+        act: () => void inLine((now) => call("post_redo", { path, body: { revision: now.revision } })).then(() => say(`Done again: ${job.redo_label}`)),
+      },
+      did: history.push,
       open: (step) => void inLine((now) => call("post_open", { path, body: { revision: now.revision, step } })),
       // Commands are for whatever holds: more pictures of one drop may still be coming in.
       remedy: (finding, also = []) => {
@@ -148,17 +177,16 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       merge: (ids) => void inLine(() => call("post_merge", { path, body: { designs: ids }, waitS: QUICK_S })),
       equip: (equipment) =>
         void inLine((now) => call("post_equipment", { path, body: { revision: now.revision, take_numbers: false, ...equipment } }), { ofRecipe: true }),
-      refresh: () => void client.invalidateQueries({ queryKey: key }),
+      refresh,
       selected,
       facts: job.designs.find((facts) => facts.id === selected?.id),
       select: setChosen,
     };
-  }, [job, id, chosen, inLine, put, queue, client, key]);
+  }, [job, id, chosen, inLine, put, queue, refresh, history.push, say]);
 
   if (query.error && !job) return <>{missing}</>;
   if (!state) return <main className="h-full p-8 text-quiet">Opening the job …</main>;
-  return (
-    <Context.Provider value={state}>
+  return <WithUndo state={state} history={history} walk={walk}>
       {children}
       <WorkBar jobId={id} operation={operation} />
       {clash && (
@@ -167,7 +195,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           onKeepTheirs={() => {
             setClash(null);
             refuse();
-            state.refresh();
+            refresh();
           }}
           onKeepMine={() => {
             setClash(null);
@@ -175,8 +203,16 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           }}
         />
       )}
-    </Context.Provider>
-  );
+  </WithUndo>;
+}
+
+function WithUndo({ state, history, walk, children }: { state: Omit<JobState, "undo">; history: ReturnType<typeof useUndoStack>; walk: (label: string) => void; children: ReactNode }) {
+  const undo = useUndo(state.job, history, walk, state.refresh);
+  const label = undo?.label;
+  const latest = useRef(undo);
+  latest.current = undo;
+  const whole = useMemo<JobState>(() => ({ ...state, undo: label === undefined ? undefined : { label, act: () => latest.current?.act() } }), [state, label]);
+  return <Context.Provider value={whole}>{children}</Context.Provider>;
 }
 
 export function useJob(): JobState {

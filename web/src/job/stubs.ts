@@ -72,6 +72,7 @@ function print(job: Job): Stub {
   if (job.prints.some((each) => each.state === "queued" || each.state === "printing")) return { tone: "next", state: "printing", figures: "" };
   const printed = new Set(job.prints.filter((each) => each.current && each.state === "printed").map((each) => each.sheet)).size;
   const figures = `${printed} of ${count(wanted, "sheet")} printed`;
+  if (job.prints.some((each) => each.current && each.state === "unknown")) return { tone: "look", state: "did it come out?", figures };
   if (job.prints.some((each) => each.current && each.state === "out")) return { tone: "look", state: "is it printed?", figures };
   if (job.prints[0]?.state === "failed") return { tone: "stop", state: "stopped", figures };
   return printed === wanted ? { tone: "good", state: "ready", figures } : { tone: "next", state: "next", figures };

@@ -39,7 +39,7 @@ const newBatch = () => crypto.randomUUID?.() ?? `b-${Date.now().toString(36)}-${
 /** Sends many pictures at a time; the server reads them and makes pieces of them whether or not this page stays open.
  *  One that fails says why and holds nothing up. All that come in together are one step. */
 export function UploadsProvider({ children }: { children: ReactNode }) {
-  const { job, select } = useJob();
+  const { job, select, did } = useJob();
   const client = useQueryClient();
   const [sending, setSending] = useState<Sending[]>([]);
   const jobId = job.id;
@@ -55,14 +55,17 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
       followed(client, jobId, now);
       if (now.design) select(now.design);
       void client.invalidateQueries({ queryKey: ["job", jobId] });
+      const { step, step_label: label } = await call("get_job", { path: { job_id: jobId } });
+      if (now.state === "done") did({ kind: "step", step, label });
     },
-    [client, jobId, select],
+    [client, did, jobId, select],
   );
 
   const add = useCallback(
     (files: Iterable<File>) => {
       const batch = newBatch();
       const waiting = [...files].map((file, position) => ({ file, position, key: `${batch} ${position}` }));
+      const last = waiting.length - 1;
       setSending((before) => [...before, ...waiting.map(({ file, key }) => ({ key, name: file.name, share: 0, problem: null }))]);
       const work = async () => {
         for (let next = waiting.shift(); next; next = waiting.shift()) {
@@ -71,7 +74,7 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
             const operation = await sendPicture(jobId, file, batch, position, (share) => update(key, { share }));
             followed(client, jobId, operation);
             update(key, null);
-            if (position === 0) void chosenWhenDone(operation).catch(() => undefined);
+            if (position === 0 || position === last) void chosenWhenDone(operation).catch(() => undefined);
           } catch (problem) {
             update(key, { problem: problem instanceof Problem ? problem : Problem.unreachable() });
           }

@@ -17,7 +17,7 @@ export function PinDialog({ step, onClose }: { step: Schemas["DayStep"]; onClose
   const pin = (start_at: string | null) =>
     void call("put_pin", { path: { job_id: step.job, step: step.step }, body: { start_at } }).then(() => onClose(true)).catch(tell);
   return (
-    <Dialog open title={step.title} description={`${step.step[0]!.toUpperCase()}${step.step.slice(1)}, ${dayOf(step.start_at)} ${clockOf(step.start_at)} to ${clockOf(step.end_at)}`} onClose={() => onClose(false)}>
+    <Dialog open form title={step.title} description={`${step.step[0]!.toUpperCase()}${step.step.slice(1)}, ${dayOf(step.start_at)} ${clockOf(step.start_at)} to ${clockOf(step.end_at)}`} onClose={() => onClose(false)}>
       <div className="flex flex-wrap items-center gap-3 p-4">
         <label className="flex items-center gap-2">
           <span className="text-quiet">Begins</span>

@@ -59,7 +59,7 @@ export function OrderForm({ order, onClose }: { order: Order | null; onClose: (k
     }
   };
   return (
-    <Dialog open wide title={order ? `Order ${order.id}` : "New order"} onClose={() => onClose(null)}>
+    <Dialog open wide form title={order ? `Order ${order.id}` : "New order"} onClose={() => onClose(null)}>
       <form
         className="grid max-h-[76vh] grid-cols-2 gap-x-4 gap-y-2 overflow-y-auto p-4"
         onSubmit={(event) => {

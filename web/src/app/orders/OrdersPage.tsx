@@ -5,6 +5,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { call, previewUrl, urlOf } from "../../api/client";
 import { count } from "../../job/stubs";
 import { useMoney } from "../../job/useShop";
+import { useAsk } from "../../ui/Ask";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useNotice } from "../../ui/Notice";
@@ -16,11 +17,28 @@ import type { Order } from "./order";
 import { OrderForm } from "./OrderForm";
 
 
+const lackingOf = (order: Order) => order.lines.reduce((sum, line) => sum + Math.max(0, line.quantity - line.good), 0);
+
+/** Asks before an order is sent for less than all, or cancelled; what becomes of the rest, undefined for nothing done. */
+async function closing(ask: ReturnType<typeof useAsk>, order: Order, next: Order["state"]): Promise<"open" | "cancel" | null | undefined> {
+  const lacking = lackingOf(order);
+  if (next === "cancelled")
+    return (await ask({ title: `Cancel the order of ${order.who}?`, detail: "What was made for it becomes spare. You can open the order again.", acts: [{ value: "yes", label: "Cancel the order", kind: "stop" }], cancel: "Keep the order" })) ? null : undefined;
+  if (next !== "sent" || lacking === 0) return null;
+  const answer = await ask({
+    title: `${count(lacking, "sticker")} of this order lack`,
+    detail: "Send what is there. The rest stays open as an order of its own, made in the same job, or is wanted no more.",
+    acts: [{ value: "open", label: "Send, keep the rest open" }, { value: "cancel", label: "Send, cancel the rest", kind: "stop" }],
+  });
+  return answer === "open" || answer === "cancel" ? answer : undefined;
+}
+
 /** Orders: what is open, made together on shared sheets, packed and sent. */
 export function OrdersPage() {
   const client = useQueryClient();
   const tell = useNotice();
   const navigate = useNavigate();
+  const ask = useAsk();
   const [params, setParams] = useSearchParams();
   const [state, setState] = useState<Order["state"]>("open");
   const [named, setNamed] = useState("");
@@ -48,8 +66,11 @@ export function OrdersPage() {
       tell(problem);
     }
   };
-  const close = (order: Order, next: Order["state"]) =>
-    void call("put_order_state", { path: { order_id: order.id }, body: { version: order.version, state: next } }).then(again).catch(tell);
+  const close = async (order: Order, next: Order["state"]) => {
+    const rest = await closing(ask, order, next);
+    if (rest === undefined) return;
+    await call("put_order_state", { path: { order_id: order.id }, body: { version: order.version, state: next, rest } }).then(again).catch(tell);
+  };
   return (
     <ShopFrame actions={[{ label: "New order", act: () => setEntering("new") }]}>
       <main className="grid min-h-0 grow gap-3 p-3.5 min-[1000px]:grid-cols-[minmax(0,1fr)_400px]">
@@ -93,7 +114,7 @@ export function OrdersPage() {
             })}
           </ul>
         </section>
-        {chosen && <OneOrder key={chosen.id} order={chosen} onMake={() => void make([chosen.id])} onClose={close} onEdit={() => setEntering(chosen)} unmade={unmade(chosen)} />}
+        {chosen && <OneOrder key={chosen.id} order={chosen} onMake={() => void make([chosen.id])} onClose={(order, next) => void close(order, next)} onEdit={() => setEntering(chosen)} unmade={unmade(chosen)} />}
       </main>
       {entering && (
         <OrderForm
@@ -146,14 +167,16 @@ function OneOrder({ order, unmade, onMake, onClose, onEdit }: { order: Order; un
       </ul>
       <div className="flex flex-wrap gap-2 border-t border-rule px-4 py-3">
         {unmade && order.state === "open" && <Button kind="act" onClick={onMake}>Make it</Button>}
-        {!unmade && order.complete && order.state === "open" && <Button kind="act" onClick={() => onClose(order, "sent")}>It is sent</Button>}
+        {order.state === "open" && (order.complete || order.lines.some((line) => line.good > 0)) && (
+          <Button kind={order.complete ? "act" : "plain"} onClick={() => onClose(order, "sent")}>{order.complete ? "It is sent" : "Sent in part …"}</Button>
+        )}
         <a href={urlOf("get_packing_list", { order_id: order.id })} target="_blank" rel="noreferrer" className={link}>Packing list</a>
         <a href={urlOf("get_addresses", {}, { order: order.id })} target="_blank" rel="noreferrer" className={link}>Address</a>
         {order.state === "open" && <Button onClick={onEdit}>Change …</Button>}
-        {order.state === "open" ? <Button onClick={() => onClose(order, "cancelled")}>Cancel it</Button> : <Button onClick={() => onClose(order, "open")}>Open it again</Button>}
+        {order.state === "open" ? <Button onClick={() => onClose(order, "cancelled")}>Cancel the order …</Button> : <Button onClick={() => onClose(order, "open")}>Open it again</Button>}
       </div>
       {jobs.length > 0 && order.state === "open" && !order.complete && (
-        <p className="px-4 pb-3 text-quiet">{count(order.lines.reduce((sum, line) => sum + Math.max(0, line.quantity - line.good), 0), "sticker")} to come. What is bad is counted at the job's log and planned again there.</p>
+        <p className="px-4 pb-3 text-quiet">{count(lackingOf(order), "sticker")} to come. What is bad is counted at the job's log and planned again there.</p>
       )}
     </section>
   );

@@ -98,7 +98,7 @@ function SizesForm({ chosen, onClose }: { chosen: Item[]; onClose: (sizes: (numb
     onClose(typed.length ? typed : [null]);
   };
   return (
-    <Dialog open title="Into a new job" description={chosen.map((item) => item.name).join(", ")} onClose={() => onClose(null)}>
+    <Dialog open form title="Into a new job" description={chosen.map((item) => item.name).join(", ")} onClose={() => onClose(null)}>
       <form className="p-4" onSubmit={(event) => { event.preventDefault(); go(); }}>
         <label className="text-quiet">
           Longest sides in {unit}, one or several; nothing for the size each has

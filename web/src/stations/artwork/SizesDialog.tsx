@@ -15,7 +15,7 @@ export function SizesDialog({ sizes, onKeep, onClose }: { sizes: SizeByUse[]; on
   const set = (index: number, changes: Partial<SizeByUse>) => setRows((before) => before.map((row, n) => (n === index ? { ...row, ...changes } : row)));
   const number = (mm: number) => Math.round(fromMm(mm) * 1000) / 1000;
   return (
-    <Dialog title="Sizes by use" description={`What your shop makes things at, in ${unit}. A box is filled exactly.`} open onClose={onClose}>
+    <Dialog form title="Sizes by use" description={`What your shop makes things at, in ${unit}. A box is filled exactly.`} open onClose={onClose}>
       <ul className="max-h-[50vh] overflow-y-auto px-4 py-2">
         {rows.map((row, index) => (
           <li key={index} className="flex items-center gap-1.5 py-1">

@@ -8,6 +8,8 @@ import { LightTable } from "../../bench/LightTable";
 import type { Layer } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { useWholeRun } from "../../job/useWholeRun";
+import { useIsSimulated } from "../../job/useShop";
+import { useAsk } from "../../ui/Ask";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useKeys } from "../../ui/keys";
@@ -42,7 +44,11 @@ const WORDS: Record<string, string> = {
 };
 
 export function CutStation() {
-  const { job, refresh } = useJob();
+  const { job, refresh, did } = useJob();
+  const ask = useAsk();
+  const isSimulated = useIsSimulated();
+  const plotterRecipe = job.recipe.sheet?.plotter;
+  const plotterName = `${plotterRecipe?.name ?? "Desk plotter"}${isSimulated("plotters", plotterRecipe?.id) ? " (simulated)" : ""}`;
   const tell = useNotice();
   const [chosen, setChosen] = useState<number | null>(null);
   const [again, setAgain] = useState(false);
@@ -82,6 +88,7 @@ export function CutStation() {
     setChosen(print.id);
     try {
       await call("post_cut", { path: { print_id: print.id }, query: { hold, ask: true } });
+      did({ kind: "fixed", label: `Cut of print ${print.id}` });
     } catch (problem) {
       tell(problem);
     }
@@ -103,7 +110,16 @@ export function CutStation() {
     refresh();
   };
   const busy = run !== undefined && !isOver(run.state);
-  approve.current = () => !busy && run?.state !== "done" && void start();
+  // One key spends no sheet: it asks.
+  const askToStart = async () => {
+    const answer = await ask({
+      title: `Load and cut print ${print.id}, sheet ${print.sheet + 1}?`,
+      detail: `${plotterName} begins at once. Keep hands and hair off the moving carriage.`,
+      acts: [{ value: "cut", label: "Load and cut" }],
+    });
+    if (answer) await start();
+  };
+  approve.current = () => !busy && run?.state !== "done" && void askToStart();
   const waits = busy && (run.state === "cutting" || run.state === "paused") && run.lines_done < run.lines_total;
   wait.current = () => waits && void pause();
   const linesLeft = run?.lines_total === 0 || run?.lines_done !== run?.lines_total;
@@ -174,6 +190,7 @@ export function CutStation() {
         </ul>
       </Section>
       <Section title="Cut">
+        <Reading label="Plotter" words>{plotterName}</Reading>
         {totals.data && <Totals plan={totals.data} />}
         {sheetHere && <PrintedOnly number={print.sheet} />}
         <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 px-3.5 py-1.5">

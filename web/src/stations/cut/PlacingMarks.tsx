@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import { call, type Run, type Schemas, urlOf } from "../../api/client";
+import { useAsk } from "../../ui/Ask";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useInTurn } from "../../ui/useInTurn";
@@ -25,6 +26,7 @@ const SEEN_MM = 16.1;
 export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
   const tell = useNotice();
   const inTurn = useInTurn();
+  const ask = useAsk();
   const { length } = useUnits();
   const [step, setStep] = useState<Step>("1");
   const pad = useRef<HTMLDivElement>(null);
@@ -36,6 +38,13 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
     order({ do: "jog", dx_mm: dx * Number(step), dy_mm: dy * Number(step) });
   };
   const at = (what: "go" | "take" | "sense" | "leave" | "use", mark = marking.mark) => order({ do: what, mark });
+  const cut = async () => {
+    const doubts = marking.doubts ?? [];
+    const answer = doubts.length
+      ? await ask({ title: "Cut by marks that cannot be checked?", detail: <>{doubts.map((doubt) => <p key={doubt} className="pb-1">{doubt}</p>)}</>, acts: [{ value: "cut", label: "Cut by these marks", kind: "stop" }], cancel: "Set the marks" })
+      : "cut";
+    if (answer) order({ do: "cut", sure: true });
+  };
   useEffect(() => pad.current?.focus(), []);
   if (!here) return null;
   return (
@@ -108,9 +117,10 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
           </li>
         ))}
       </ul>
+      {marking.doubts?.map((doubt) => <p key={doubt} role="note" className="px-2.5 pt-1 text-look">{doubt}</p>)}
       {marking.trouble && marking.trouble !== marking.said && <p className="px-2.5 pt-1 text-quiet">{marking.trouble}</p>}
       <p className="px-2.5 pt-1.5">
-        <Button kind={marking.trouble === null && allSet ? "act" : "plain"} disabled={marking.trouble !== null} onClick={() => order({ do: "cut" })}>Cut by these marks</Button>
+        <Button kind={marking.trouble === null && allSet ? "act" : "plain"} disabled={marking.trouble !== null} onClick={() => void cut()}>Cut by these marks</Button>
       </p>
     </div>
   );

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Print, type Schemas } from "../../api/client";
 import { PROCESSES } from "../../api/constants";
 import { useJob } from "../../job/job";
+import { useVersioned } from "../../job/useVersioned";
 import { Button } from "../../ui/Button";
 import { CountField } from "../../ui/CountField";
 import { Fold } from "../../ui/Fold";
@@ -29,6 +30,7 @@ export function SettingsSection({ print, processes, onTest }: { print: Print; pr
   const client = useQueryClient();
   const { settings, key } = useSettings(print);
   const inTurn = useInTurn();
+  const versioned = useVersioned();
   if (!settings) return null;
   const mine = settings.settings.filter((each) => processes.includes(each.process));
   const untested = mine.filter((each) => each.source !== "test" || !each.is_own).length;
@@ -37,7 +39,9 @@ export function SettingsSection({ print, processes, onTest }: { print: Print; pr
     inTurn(() => {
       const now = client.getQueryData<Schemas["SettingsView"]>(key)?.settings.find((each) => each.process === known.process) ?? known;
       const body = { key: { stock, process: known.process, plotter, blade, laminated }, setting: { ...now.setting, ...some } };
-      return call("put_entry", { body: body as Schemas["BookEntry"] }).then(() => client.invalidateQueries({ queryKey: key })).catch(tell);
+      return versioned(body, now.version, (ifMatch) => call("put_entry", { body: body as Schemas["BookEntry"], ifMatch }))
+        .catch(tell)
+        .then(() => client.invalidateQueries({ queryKey: key }));
     });
   };
   return (

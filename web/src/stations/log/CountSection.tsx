@@ -29,7 +29,7 @@ const CAUSES: Record<Cause, string> = {
 
 /** A count in the making: what is marked at once, kept when the hand is lifted, never over what somebody else found. */
 export function useCounting(run: Run | undefined) {
-  const { refresh } = useJob();
+  const { refresh, did } = useJob();
   const tell = useNotice();
   const inTurn = useInTurn();
   const [cause, setCause] = useState<Cause>("slipped");
@@ -44,10 +44,12 @@ export function useCounting(run: Run | undefined) {
   }, [run?.id, run?.count_version]);
   const keep = (found: Schemas["Count"]) => {
     if (!run) return;
+    const before = run.count;
     inTurn(() =>
       call("put_count", { path: { run_id: run.id }, body: { version: version.current, count: found } })
         .then((now) => {
           version.current = now.count_version;
+          did({ kind: "act", label: `Count of cut ${run.id}`, act: { do: "count", run: run.id, before: before ?? null } });
           setDraft((before) => (before ? { ...before, version: now.count_version } : null));
         })
         .catch((problem) => {

@@ -12,6 +12,7 @@ import { Select } from "../../ui/Select";
 import { TextField } from "../../ui/TextField";
 import { Toggle } from "../../ui/Toggle";
 import { useInTurn } from "../../ui/useInTurn";
+import { useVersioned } from "../../job/useVersioned";
 import { useUnits } from "../../ui/units";
 import type { Way } from "./way";
 
@@ -47,14 +48,16 @@ export function useCard() {
   const key = [...cardKey(job.id, job.recipe.sheet), job.revision];
   const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_card", { path, signal }), retry: false });
   const inTurn = useInTurn();
-  const put = (ask: (card: Card) => Promise<Schemas["SetUpView"]>) =>
+  const versioned = useVersioned();
+  const put = (ask: (now: Schemas["SetUpView"]) => Promise<Schemas["SetUpView"] | null>) =>
     inTurn(() => {
       const now = client.getQueryData<Schemas["SetUpView"]>(key);
-      return now ? ask(now.card).then((view) => client.setQueryData(key, view)).catch(tell) : Promise.resolve();
+      const show = (view: Schemas["SetUpView"] | null) => (view ? client.setQueryData(key, view) : client.invalidateQueries({ queryKey: key }));
+      return now ? ask(now).then(show).catch(tell) : Promise.resolve();
     });
   return {
     view: data,
-    change: (some: Partial<Card>) => data && put((card) => call("put_card", { path, body: { ...card, ...some } })),
+    change: (some: Partial<Card>) => data && put(({ card, version }) => versioned({ ...card, ...some }, version, (ifMatch) => call("put_card", { path, body: { ...card, ...some }, ifMatch }))),
     tick: () => put(() => call("post_tick", { path })),
   };
 }

@@ -13,6 +13,7 @@ const MOST_LISTED = 6;
 const STATES: Record<Print["state"], string> = {
   queued: "waits",
   printing: "printing",
+  unknown: "did it come out?",
   out: "handed out",
   printed: "printed",
   failed: "failed",
@@ -31,7 +32,7 @@ export const isOpen = (batch: Print[]) => batch.some((each) => ["queued", "print
 
 /** Several copies of a range of sheets, or one for each name of a list. */
 export function CopiesSection({ way }: { way: Way }) {
-  const { job, refresh, afterChanges } = useJob();
+  const { job, refresh, afterChanges, did } = useJob();
   const tell = useNotice();
   const list = useId();
   const there = job.sheets.sheets.length;
@@ -49,6 +50,7 @@ export function CopiesSection({ way }: { way: Way }) {
     const page = way === "own" ? window.open("", "_blank") : null;
     try {
       const made = await afterChanges(() => call("post_copies", { path: { job_id: job.id }, body: { first, last, copies: names.length ? 1 : copies, names, way } }));
+      did({ kind: "fixed", label: `Print of ${count(many, "sheet")}` });
       if (page && made[0]?.batch) page.location.href = urlOf("get_batch", { batch: made[0].batch });
       setText("");
     } catch (problem) {

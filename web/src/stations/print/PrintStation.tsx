@@ -1,5 +1,5 @@
 import { Download } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
 import { call, type Print, urlOf } from "../../api/client";
@@ -8,11 +8,13 @@ import { LightTable } from "../../bench/LightTable";
 import { ART, FILM, MARKS } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { STATIONS } from "../../job/stubs";
+import { useIsSimulated } from "../../job/useShop";
+import { useAsk } from "../../ui/Ask";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { useNotice } from "../../ui/Notice";
 import { Fold, OneOpen } from "../../ui/Fold";
-import { Row, Section } from "../../ui/Reading";
+import { Reading, Row, Section } from "../../ui/Reading";
 import { Findings, needLooking } from "../Findings";
 import { JobSheet } from "../JobSheet";
 import { SheetPager } from "../SheetPager";
@@ -72,22 +74,69 @@ function Waiting({ print }: { print: Print }) {
 
 const SPOILED = ["poor print", "thrown away", "cut twice", "wrong side"] as const;
 
-/** What became of a printed sheet that is of no use any more, in one choice. */
+/** A printed sheet that is of no use any more: asked for its reason, and taken back by undo. */
 function Spoiled({ print }: { print: Print }) {
+  const { did, refresh } = useJob();
   const tell = useNotice();
+  const ask = useAsk();
+  const spoil = async () => {
+    const why = await ask({
+      title: `Throw away print ${print.id}, sheet ${print.sheet + 1}?`,
+      detail: "Its stock is booked as waste, and the sheet is to be printed again. Undo brings it back until you do.",
+      acts: SPOILED.map((each) => ({ value: each, label: `${each[0]!.toUpperCase()}${each.slice(1)}`, kind: "stop" as const })),
+      cancel: "Keep the sheet",
+    });
+    const reason = SPOILED.find((each) => each === why);
+    if (!reason) return;
+    await call("post_spoiled", { path: { print_id: print.id }, body: { why: reason } })
+      .then(() => did({ kind: "act", label: `Print ${print.id} spoiled`, act: { do: "spoiled", print: print.id } }))
+      .catch(tell);
+    refresh();
+  };
+  return <Button onClick={() => void spoil()}>Spoiled …</Button>;
+}
+
+const HANGS_MS = 8000;
+
+/** A print that the printer has: where it does not end, a person stops waiting for it. */
+function AtPrinter({ print }: { print: Print }) {
+  const tell = useNotice();
+  const ask = useAsk();
+  const [hangs, setHangs] = useState(false);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setHangs(true), HANGS_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  if (!hangs) return null;
+  const giveUp = async () => {
+    const answer = await ask({
+      title: `Stop waiting for print ${print.id}?`,
+      detail: "The printer is not stopped. Look at it, then say here whether the sheet came out.",
+      acts: [{ value: "stop", label: "Stop waiting", kind: "stop" }],
+      cancel: "Go on waiting",
+    });
+    if (answer) await call("post_give_up", { path: { print_id: print.id } }).catch(tell);
+  };
   return (
-    <select
-      aria-label="It is spoiled"
-      value=""
-      onChange={(event) => {
-        const why = SPOILED.find((each) => each === event.target.value);
-        if (why) void call("post_spoiled", { path: { print_id: print.id }, body: { why } }).catch(tell);
-      }}
-      className="rounded-md border border-rule bg-paper px-2 py-1.5 hover:border-act"
-    >
-      <option value="" disabled>It is spoiled …</option>
-      {SPOILED.map((why) => <option key={why} value={why}>{why}</option>)}
-    </select>
+    <p role="status" className="flex items-center justify-between gap-2 px-3.5 pb-1 text-quiet">
+      The printer still has it.
+      <Button onClick={() => void giveUp()}>Stop waiting …</Button>
+    </p>
+  );
+}
+
+/** A sheet of which nobody knows whether it came out. */
+function Unknown({ print }: { print: Print }) {
+  const tell = useNotice();
+  const say = (key: "post_printed" | "post_not_printed") => void call(key, { path: { print_id: print.id } }).catch(tell);
+  return (
+    <div role="alert" className="mx-3.5 mb-1.5 rounded-md border border-look bg-paper px-2.5 py-1.5">
+      <p className="text-look">{print.message}</p>
+      <p className="flex flex-wrap gap-1.5 pt-1.5">
+        <Button kind="act" onClick={() => say("post_printed")}>It came out</Button>
+        <Button onClick={() => say("post_not_printed")}>It did not come out</Button>
+      </p>
+    </div>
   );
 }
 
@@ -133,7 +182,7 @@ function FilmOver() {
 }
 
 export function PrintStation() {
-  const { job, refresh, afterChanges } = useJob();
+  const { job, refresh, afterChanges, did } = useJob();
   const tell = useNotice();
   const [page, setPage] = useState(0);
   const [view, setView] = useState<"drawn" | "printed">("drawn");
@@ -141,6 +190,9 @@ export function PrintStation() {
   const [chosen, setWay] = useState<Way | null>(null);
   const way = chosen ?? job.way;
   const { sheets } = job;
+  const sheet = job.recipe.sheet;
+  const simulated = useIsSimulated()("printers", sheet?.printer?.id);
+  const printerName = sheet?.printer?.name ?? "Desk printer";
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
   const mine = job.prints.filter((each) => each.current && each.sheet === number);
   const printed = mine.find((each) => each.state === "printed");
@@ -158,15 +210,20 @@ export function PrintStation() {
       </Station>
     );
 
-  const standing = new Set(job.prints.filter((each) => each.current && ["queued", "printing", "out", "printed"].includes(each.state)).map((each) => each.sheet));
+  const standing = new Set(job.prints.filter((each) => each.current && ["queued", "printing", "unknown", "out", "printed"].includes(each.state)).map((each) => each.sheet));
   const missing = sheets.sheets.length - standing.size;
-  const rest = () => void afterChanges(() => call("post_rest_of_prints", { path: { job_id: job.id } })).catch(tell).finally(refresh);
+  const rest = () =>
+    void afterChanges(() => call("post_rest_of_prints", { path: { job_id: job.id } }))
+      .then(() => did({ kind: "fixed", label: "Print of the other sheets" }))
+      .catch(tell)
+      .finally(refresh);
   const print = async () => {
     setAsked(true);
     // A page opened after the answer would be held back as one that nobody asked for.
     const page = way === "own" ? window.open("", "_blank") : null;
     try {
       const made = await afterChanges(() => call("post_print", { path: { job_id: job.id }, body: { sheet: number + 1, way } }));
+      did({ kind: "fixed", label: `Print of sheet ${number + 1}` });
       if (page) page.location.href = fileOf(made);
       if (way === "shop") window.location.assign(fileOf(made));
       setView("printed");
@@ -208,6 +265,7 @@ export function PrintStation() {
     >
       <Section title="Print">
         <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
+        {way === "link" && <Reading label="Printer" words>{printerName}{simulated ? " (simulated)" : ""}</Reading>}
         <Row>
           <Choice label="How it comes to paper" value={way} options={WAYS} onChange={setWay} />
         </Row>
@@ -215,7 +273,7 @@ export function PrintStation() {
           <Button kind={printed || out.length ? "plain" : "act"} disabled={printing} onClick={() => void print()}>
             {way !== "link" ? `${TAKE[way]} ${number + 1}` : printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
           </Button>
-          {printed && <span className="text-good">printed</span>}
+          {printed && <span className="text-good">printed{simulated && printed.way === "link" ? " (simulated)" : ""}</span>}
         </div>
         {((way === "link" && missing > 1) || printed) && (
           <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
@@ -229,6 +287,8 @@ export function PrintStation() {
         {batch && isOpen(batch) && <Batch prints={batch} />}
         {out.map((each) => <HandedOut key={each.id} print={each} />)}
         {under.map((each) => each.copies === 1 && each.waiting && <Waiting key={each.id} print={each} />)}
+        {under.map((each) => each.state === "printing" && <AtPrinter key={`at ${each.id}`} print={each} />)}
+        {mine.map((each) => each.state === "unknown" && <Unknown key={`unknown ${each.id}`} print={each} />)}
         {failed && <p role="alert" className="px-3.5 pb-1 text-stop">{failed.message}</p>}
         {printed && (
           <Row>

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { PATTERNS } from "../../api/constants";
 import type { Plotter, Printer, SheetRecipe, Sheets, Stock } from "../../api/client";
 import { useJob } from "../../job/job";
-import { stockId, useShop } from "../../job/useShop";
+import { machineName, stockId, useShop } from "../../job/useShop";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
@@ -16,8 +16,9 @@ import { numbersDiffer } from "./numbers";
 const QUALITIES = [{ value: "draft" as const, label: "Draft" }, { value: "standard" as const, label: "Standard" }, { value: "best" as const, label: "Best" }];
 export const patternTitle = (name: string | undefined) => PATTERNS.find((each) => each.name === (name ?? "four"))?.title ?? name ?? "";
 
-const named = (list: { id: string; name: string }[], now: { id: string; name: string } | null | undefined) =>
-  [...list, ...(now && !list.some((each) => each.id === now.id) ? [now] : [])].map((each) => ({ value: each.id, label: each.name }));
+type Named = { id: string; name: string; address?: string; simulated?: boolean };
+const named = (list: Named[], now: { id: string; name: string } | null | undefined) =>
+  ([...list, ...(now && !list.some((each) => each.id === now.id) ? [now] : [])] as Named[]).map((each) => ({ value: each.id, label: each.simulated === undefined ? each.name : machineName(each) }));
 
 /** Which stock of the shop, and whether enough of it is left. */
 export function StockChoice({ sheets }: { sheets: Sheets }) {

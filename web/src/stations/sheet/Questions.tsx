@@ -23,7 +23,9 @@ export function Questions() {
   const [orders, setOrders] = useState<Record<string, number>>({});
   const [rejects, setRejects] = useState<number | null>(null);
   const design = selected ?? designs[0];
-  const ordered = Object.fromEntries(designs.map((each) => [each.id, orders[each.id] ?? 50]));
+  // What orders ask for each piece, where the job is made for some.
+  const asked = new Map(job.order.map((line) => [line.design, line.wanted]));
+  const ordered = Object.fromEntries(designs.map((each) => [each.id, orders[each.id] ?? (job.recipe.order ? asked.get(each.id) : undefined) ?? 50]));
   const { data, isPlaceholderData: older } = useQuery({
     queryKey: ["questions", job.id, job.revision, design?.id, up, ordered, rejects],
     enabled: Boolean(design),
@@ -75,7 +77,7 @@ export function Questions() {
       )}
       {data && total > 0 && <Reading label="Each sticker costs">{money(data.order_cost.each, 3)}</Reading>}
       {data && data.left_out > 0 && <p className="px-3.5 pb-1 text-stop">{count(data.left_out, "sticker")} would not fit the most sheets of one job: make two jobs of it.</p>}
-      {data && total > 0 && unordered && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{unordered.name} is not ordered: take it out of the job before you print so many.</p>}
+      {data && total > 0 && unordered && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{unordered.name} is not ordered: take it out of the job before you print the order.</p>}
       {data && total > 0 && data.left_out === 0 && !unordered && (
         <p className="px-3.5 pb-1">
           <Button
@@ -91,7 +93,7 @@ export function Questions() {
               }))
             }
           >
-            Print so many
+            Print {total}
           </Button>
         </p>
       )}
