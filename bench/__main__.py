@@ -13,6 +13,7 @@ from bench import (
     fuzz,
     hostile,
     labels,
+    leak,
     learning,
     lines,
     machines,
@@ -21,6 +22,7 @@ from bench import (
     sheets,
     shop,
     soak,
+    stall,
     stockroom,
     strangers,
     trade,
@@ -71,13 +73,19 @@ FIGURES: list[Callable[[], Iterator[Figure]]] = [
 LONG: dict[str, Callable[..., Iterator[Figure]]] = {
     "chaos": chaos.chaos,
     "fuzz": fuzz.fuzz,
+    "leak": leak.leak,
+    "slow_reader": stall.slow_reader,
+    "stall": stall.stall,
     "soak": soak.soak,
 }
 
 
 def main() -> None:
-    """Every figure, or those whose name begins with the first argument; the long ones, `chaos MINUTES SEED`,
-    `soak HOURS` and `fuzz REQUESTS FILES`, each by itself."""
+    """Every figure, or those whose name begins with the first argument; the long ones each by itself.
+
+    Those are `chaos MINUTES SEED`, `soak HOURS`, `fuzz REQUESTS FILES`, `leak REQUESTS FILES`, `stall SECONDS` and
+    `slow_reader SECONDS`.
+    """
     wanted, *numbers = sys.argv[1:] or [""]
     if wanted in LONG:
         for figure in LONG[wanted](*map(float, numbers)):

@@ -7,15 +7,18 @@ must hold at the end.
 import os
 import random
 import signal
+import socket
 import subprocess
 import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import httpx
 
+from bench.art import picture
 from bench.figure import Figure
 from bench.whole_shop import OVER, Person, Shop, whole_shop
 
@@ -37,8 +40,16 @@ TROUBLES = [
     "stall",
     "drop",
     "full",
+    "half-sent",
+    "slow readers",
+    "drip",
+    NURSERY,
     NURSERY,
 ]
+STARTS = ("worker", "api", "stand-in", "postgres", "stall", "pause", "drop", NURSERY)
+"""Troubles after which processes are started, or stand still, for a while: health is not held to its time then."""
+HEALTH_S = 2.0
+SETTLES_S = 12.0
 ROOM = "3g"
 
 
@@ -81,9 +92,8 @@ def _pause(pids: list[int], seconds: float) -> None:
             time.sleep(seconds)
 
 
-def _trouble(shop: Shop, chance: random.Random) -> str:
+def _trouble(shop: Shop, kind: str, chance: random.Random) -> str:
     """Do harm once; what was done."""
-    kind = chance.choice(TROUBLES)
     try:
         if kind == "postgres":
             os.kill(shop.database(), signal.SIGKILL)
@@ -100,6 +110,10 @@ def _trouble(shop: Shop, chance: random.Random) -> str:
         return "nothing"
     if kind == "full":
         return _fill(shop.folder, chance.uniform(1, 6))
+    if kind in ("half-sent", "slow readers"):
+        return _strangers(shop, kind, chance)
+    if kind == "drip":
+        return _drip(shop)
     wanted = "worker" if kind == "pause" else kind
     those = [pid for pid, line in shop.children().items() if f" {wanted}" in line]
     if not those:
@@ -110,6 +124,96 @@ def _trouble(shop: Shop, chance: random.Random) -> str:
     else:
         os.kill(pid, signal.SIGKILL)
     return kind
+
+
+def _strangers(shop: Shop, kind: str, chance: random.Random) -> str:
+    """Thirty callers who do not end what they say, or do not read what they are told."""
+    host, port = shop.url.removeprefix("http://").split(":")
+    half = f"PUT /api/jobs/101/recipe HTTP/1.1\r\nHost: {host}:{port}\r\nContent-Length: 999\r\n\r\n{{"
+    whole = f"GET /api/openapi.json HTTP/1.1\r\nHost: {host}:{port}\r\n\r\n" * 20
+    peers = []
+    for _ in range(30):
+        with suppress(OSError):
+            peers.append(socket.create_connection((host, int(port)), timeout=5))
+            peers[-1].sendall((half if kind == "half-sent" else whole).encode())
+    time.sleep(chance.uniform(2, 8))
+    for peer in peers:
+        peer.close()
+    return kind
+
+
+def _drip(shop: Shop) -> str:
+    """A printer that drips a byte a second has a sheet, which a person gives up."""
+    with (
+        socket.create_server(("127.0.0.1", 0)) as server,
+        httpx.Client(base_url=shop.url, timeout=30) as client,
+    ):
+        over = threading.Event()
+
+        def serve() -> None:
+            with suppress(OSError):
+                peer, _ = server.accept()
+                while not over.wait(1):
+                    peer.sendall(b"\0")
+
+        threading.Thread(target=serve, daemon=True).start()
+        try:
+            there = client.get("/api/shop").json()["printers"]
+            roll = next(each for each in there if each["id"] == "roll-printer")
+            dripping = {**roll, "address": f"wire://127.0.0.1:{server.getsockname()[1]}"}
+            client.put("/api/shop/printer", json=dripping).raise_for_status()
+            job = client.post("/api/jobs", json={"title": "Drip"}).json()
+            png = picture(120, 5, 0.03, noise=False)
+            sent = {"params": {"batch": "b"}, "files": {"file": png}, "headers": {"Prefer": "wait=20"}}
+            client.post(f"/api/jobs/{job['id']}/pictures", **sent).raise_for_status()  # type: ignore[arg-type]
+            now = client.get(f"/api/jobs/{job['id']}").json()
+            body = {"revision": now["revision"], "printer": "roll-printer", "take_numbers": False}
+            client.post(f"/api/jobs/{job['id']}/equipment", json=body).raise_for_status()
+            sheet = client.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1}).raise_for_status().json()
+            time.sleep(3)
+            given_up = client.post(f"/api/prints/{sheet['id']}/give-up")
+            return "drip" if given_up.status_code == 200 else "drip, not begun"
+        except (httpx.HTTPError, KeyError, StopIteration):
+            return "drip, not begun"
+        finally:
+            over.set()
+
+
+class Health:
+    """Asks again and again whether the shop is well, and remembers the slowest answer while nothing is started."""
+
+    def __init__(self, url: str) -> None:
+        self._url, self._excused, self.slowest, self.asked = url, time.monotonic() + SETTLES_S, 0.0, 0
+        self._over = threading.Event()
+        self._thread = threading.Thread(target=self._ask, daemon=True)
+        self._thread.start()
+
+    def excuse(self, seconds: float = SETTLES_S) -> None:
+        """Hold no answer to its time for so long."""
+        self._excused = max(self._excused, time.monotonic() + seconds)
+
+    def until_settled(self) -> None:
+        """Hold answers to their time again once what was just started has had its time."""
+        self._excused = time.monotonic() + SETTLES_S
+
+    def stop(self) -> None:
+        """Ask no more."""
+        self._over.set()
+        self._thread.join()
+
+    def _ask(self) -> None:
+        with httpx.Client(base_url=self._url, timeout=60) as client:
+            while not self._over.wait(0.3):
+                began = time.monotonic()
+                try:
+                    client.get("/api/health")
+                except httpx.HTTPError:
+                    self.excuse()
+                    continue
+                taken = time.monotonic() - began
+                if time.monotonic() > self._excused and began > self._excused:
+                    self.asked += 1
+                    self.slowest = max(self.slowest, taken)
 
 
 def _violations(url: str, people: list[Person]) -> list[str]:
@@ -179,12 +283,20 @@ def chaos(minutes: float = 1.0, seed: float = 1) -> Iterator[Figure]:
         for thread in threads:
             thread.start()
         begun, early = time.monotonic(), None
+        health = Health(shop.url)
         while time.monotonic() < begun + 60 * minutes:
             time.sleep(chance.uniform(2, 8))
-            done[_trouble(shop, chance)] += 1
+            # What is to be done is chosen first: an answer that is under way when it happens is not held to its time.
+            kind = chance.choice(TROUBLES)
+            if kind in STARTS:
+                health.excuse(60)
+            done[_trouble(shop, kind, chance)] += 1
+            if kind in STARTS:
+                health.until_settled()
             if early is None and time.monotonic() > begun + 60:
                 early = _settled_megabytes(shop)
         late = _settled_megabytes(shop)
+        health.stop()
         over.set()
         for thread in threads:
             thread.join()
@@ -197,5 +309,7 @@ def chaos(minutes: float = 1.0, seed: float = 1) -> Iterator[Figure]:
         yield Figure(
             f"chaos, {minutes:g} min, seed {seed:g}", len(found), max(1, jobs), "  ", "jobs         ", 0
         )
+        print(f"health asked {health.asked} times while nothing was started", flush=True)
+        yield Figure("slowest answer of health", health.slowest, HEALTH_S, "s ", "may take     ", HEALTH_S)
         if early is not None:
             yield Figure("memory of the whole shop", late, early, "MB", "first minute ", GROWTH * early)

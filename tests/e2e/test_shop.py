@@ -89,7 +89,7 @@ def test_a_server_that_is_gone_is_said_and_nothing_is_lost(page: Page) -> None:
     border.press("Enter")
     notice = page.get_by_role("status").filter(has_text="does not answer")
     expect(notice).to_contain_text("Nothing was lost")
-    notice.get_by_role("button", name="Put away").click()
+    notice.get_by_role("button", name="Close").click()
     page.unroute("**/recipe")
     border.fill("4")
     border.press("Enter")
@@ -324,14 +324,15 @@ def test_plates_are_named_and_a_printer_is_measured_at_the_print_station(page: P
     page.keyboard.press("Tab")
     expect(holds).to_be_hidden()
     # A sheet that is spoiled is to be printed again.
-    readings.get_by_label("It is spoiled").select_option("poor print")
+    readings.get_by_role("button", name="Spoiled …").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Poor print").click()
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("0 of 1 sheet printed")
 
 
 def test_a_sheet_is_counted_on_its_picture_and_what_lacks_is_planned(page: Page) -> None:
     printed_job(page, DISC, by_number=True)
     page.keyboard.press("5")
-    expect(page.get_by_role("region", name="Loading")).to_contain_text("Tape off the marks")
+    expect(page.get_by_role("region", name="Loading")).to_contain_text("No tape over the marks")
     page.keyboard.press("c")
     unload(page)
     page.keyboard.press("6")

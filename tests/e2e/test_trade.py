@@ -104,7 +104,7 @@ def test_a_backup_is_put_into_an_empty_shop(
     saved.value.save_as(file)
     page.get_by_label("A backup to put back").set_input_files(file)
     expect(page.get_by_text("This backup is not put back.")).to_be_visible()
-    page.get_by_role("button", name="Put away").click()
+    page.get_by_role("button", name="Close").click()
     with empty_folder() as local:
         other = start(local, "--port", str(free_port()), "--no-demo")
         try:

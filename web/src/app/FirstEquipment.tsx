@@ -40,7 +40,7 @@ export function FirstEquipment() {
   return (
     <section aria-label="What you have" className="mb-5 rounded-lg border border-act bg-paper p-4">
       <h1 className="text-[20px]">What do you have?</h1>
-      <p className="pb-2 text-quiet">Choose all that fits. You can correct every number later, under Stocks and machines.</p>
+      <p className="pb-2 text-quiet">Choose everything you have. You can correct the numbers later, under Stocks and machines.</p>
       <div className="grid gap-4 min-[900px]:grid-cols-3">
         {groups.map(({ kind, title, choices }) => (
           <fieldset key={kind}>
@@ -55,7 +55,7 @@ export function FirstEquipment() {
                     onClick={() => pick(kind, id)}
                     className="flex w-full items-baseline gap-2 rounded-md border border-rule px-2.5 py-1 text-left hover:border-act aria-checked:border-act aria-checked:bg-act-pale"
                   >
-                    <span aria-hidden className="figure w-3 text-act">{has[kind].includes(id) ? "✓" : ""}</span>
+                    <span aria-hidden className="grid size-4 shrink-0 self-center place-items-center rounded border border-rule bg-paper text-[11px] text-act">{has[kind].includes(id) ? "✓" : ""}</span>
                     {label}
                   </button>
                 </li>

@@ -273,7 +273,8 @@ export function PrintStation() {
           <Button kind={printed || out.length ? "plain" : "act"} disabled={printing} onClick={() => void print()}>
             {way !== "link" ? `${TAKE[way]} ${number + 1}` : printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
           </Button>
-          {printed && <span className="text-good">printed{simulated && printed.way === "link" ? " (simulated)" : ""}</span>}
+          {printed && <span className="text-good">printed</span>}
+          {printed && simulated && printed.way === "link" && <span className="text-quiet">by a simulated printer</span>}
         </div>
         {((way === "link" && missing > 1) || printed) && (
           <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
