@@ -68,8 +68,9 @@ def test_a_search_has_its_time_in_a_reader_and_what_comes_before_and_after(
     asked = with_sheet(PAIR, method="nest", nest_s=seconds)
     times = []
 
-    def call(work: object, data: bytes, seconds: float) -> list[Placement]:
+    def call(work: object, data: bytes, seconds: float, cpu_seconds: float) -> list[Placement]:
         times.append(seconds)
+        assert cpu_seconds == seconds
         return []
 
     monkeypatch.setattr(nests, "plan", lambda recipe: Planned(asked, ""))

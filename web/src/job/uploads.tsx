@@ -48,12 +48,14 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
     setSending((before) => (next ? before.map((each) => (each.key === key ? { ...each, ...next } : each)) : before.filter((each) => each.key !== key)));
   }, []);
 
-  const chosenWhenDone = useCallback(
-    async (operation: Operation) => {
+  /** Follow a picture until it is a piece: the first of a drop is chosen, and the step that all of them are is this
+   *  window's to undo. */
+  const followPicture = useCallback(
+    async (operation: Operation, isFirst: boolean) => {
       let now = operation;
       while (isOpen(now)) now = await call("get_operation", { path: { operation_id: now.id }, waitS: 50 });
       followed(client, jobId, now);
-      if (now.design) select(now.design);
+      if (now.design && isFirst) select(now.design);
       void client.invalidateQueries({ queryKey: ["job", jobId] });
       const { step, step_label: label } = await call("get_job", { path: { job_id: jobId } });
       if (now.state === "done") did({ kind: "step", step, label });
@@ -74,7 +76,7 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
             const operation = await sendPicture(jobId, file, batch, position, (share) => update(key, { share }));
             followed(client, jobId, operation);
             update(key, null);
-            if (position === 0 || position === last) void chosenWhenDone(operation).catch(() => undefined);
+            if (position === 0 || position === last) void followPicture(operation, position === 0).catch(() => undefined);
           } catch (problem) {
             update(key, { problem: problem instanceof Problem ? problem : Problem.unreachable() });
           }
@@ -82,7 +84,7 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
       };
       for (let n = 0; n < AT_ONCE; n += 1) void work();
     },
-    [chosenWhenDone, client, jobId, update],
+    [client, followPicture, jobId, update],
   );
 
   const uploads = useMemo<Upload[]>(
