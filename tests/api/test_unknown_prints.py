@@ -214,3 +214,28 @@ def test_of_cancel_and_printed_one_wins_and_the_other_is_told(api: httpx.Client,
         won = {"printed": "printed", "cancelled": "cancel"}[state]
         assert all((each.status_code == 200) == each.url.path.endswith(won) for each in answers)
         assert {each.status_code for each in answers} == {200, 409}
+
+
+def test_a_cut_that_lost_its_picture_is_measured_by_ruler(
+    api: httpx.Client, work: Work, job: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from perisect.services import cutting
+
+    def full(*_: object) -> None:
+        raise blobs.DiskFull
+
+    sheet = asked(api, job)
+    work()
+    monkeypatch.setattr(cutting, "measured", full)
+    run = api.post(f"/api/prints/{sheet['id']}/cuts").json()
+    work()
+    path = f"/api/runs/{run['id']}"
+    done = api.get(path).json()
+    assert (done["state"], done["slips"], done["has_picture"]) == ("done", None, False)
+    assert "from a scan or by ruler" in done["message"]
+    # A millimetre more white on the left than on the right is half a millimetre of slip.
+    white = {"left_mm": 2.5, "right_mm": 1.5, "top_mm": 2.0, "bottom_mm": 2.0}
+    readings = [{"sticker": number, **white} for number in api.get(f"{path}/ruler").json()]
+    read = api.post(f"{path}/ruler", json={"readings": readings}).json()
+    assert read["measured_by"] == "ruler"
+    assert [slip["slip_mm"] for slip in read["slips"]] == [pytest.approx(0.5, abs=0.01)] * 2

@@ -1,12 +1,15 @@
 """The application: API and, where it was built, the front end."""
 
+import asyncio
+import json
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
@@ -92,19 +95,31 @@ ROOMS = (
 
 
 @asynccontextmanager
-async def _life(_: FastAPI) -> AsyncIterator[None]:
+async def _life(app: FastAPI) -> AsyncIterator[None]:
+    assert isinstance(app, Application)
     async with hub.listening():
+        # Before anybody asks: it takes a processor for two seconds.
+        warming = asyncio.create_task(app.document())
         yield
+        warming.cancel()
 
 
 class Application(FastAPI):
     """The API, whose document holds the tables of the house too."""
+
+    _making: "asyncio.Task[bytes] | None" = None
 
     def openapi(self) -> dict[str, Any]:
         """The OpenAPI document; `x-tables` are the constants that the front end is built with."""
         document = super().openapi()
         document["x-tables"] = processes.tables().model_dump(mode="json")
         return document
+
+    async def document(self) -> bytes:
+        """The same as JSON, made once however many ask at once; they wait without a thread."""
+        if self._making is None:
+            self._making = asyncio.create_task(run_in_threadpool(lambda: json.dumps(self.openapi()).encode()))
+        return await asyncio.shield(self._making)
 
 
 def create_app() -> FastAPI:
@@ -131,13 +146,13 @@ def _name(route: APIRoute) -> str:
     return route.name
 
 
-def _serve_front_end(app: FastAPI, built: Path) -> None:
+def _serve_front_end(app: Application, built: Path) -> None:
     """Files of the built front end; every other path opens its page, which reads the path itself."""
 
     # Not FastAPI's own route, which would make the document in the event loop: everybody would wait two seconds.
     @app.get("/api/openapi.json", include_in_schema=False)
-    def openapi_document() -> JSONResponse:
-        return JSONResponse(app.openapi())
+    async def openapi_document() -> Response:
+        return Response(await app.document(), media_type="application/json")
 
     @app.get("/api/{path:path}", include_in_schema=False)
     def nothing_here(path: str) -> None:

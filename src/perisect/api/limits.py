@@ -57,7 +57,8 @@ def _lines() -> list[_Line]:
             re.compile(rf"^(GET {job}|PUT {job}/\w+|POST {job}/(undo|redo|open|remedies|merge))$"), 4, 60, 0.2
         ),
         _Line(re.compile(r"^POST /api/prints/\d+/printed$"), CORES, 40, 1.0),
-        _Line(re.compile(r"^GET /api/.*\.(png|pdf|zip|csv)$"), 8, 200, 0.1),
+        _Line(re.compile(r"^GET /api/.*\.(zip|csv)$"), CORES, 20, 2.0),
+        _Line(re.compile(r"^GET /api/.*\.(png|pdf)$"), 8, 200, 0.1),
     ]
 
 

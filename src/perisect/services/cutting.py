@@ -66,6 +66,7 @@ class CannotGoOn(Exception):
 WAITED_TOO_LONG = (
     "It waited for half an hour between two lines and was taken out: others may want the plotter."
 )
+MEASURE_LATER = "Measure it at Log, from a scan or by ruler."
 IN_BLADE = ("stopped",)
 """A run that ended so was in the middle of a line; one that was cancelled ended between two."""
 
@@ -304,10 +305,10 @@ def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
     try:
         beat.tell(**measured(leading.measured, planned, order, printed, result, settings))
     except blobs.DiskFull:
-        unmeasured = "The disk is full, so the sheet as cut could not be kept or measured."
+        unmeasured = f"The disk is full, so the sheet as cut could not be kept. {MEASURE_LATER}"
     except Exception:
         log.exception("cut not measured", run_id=leading.run_id)
-        unmeasured = "The sheet could not be measured; the log says why."
+        unmeasured = f"The sheet could not be measured; the log says why. {MEASURE_LATER}"
     if result.lines_done < len(order):
         why = "You cancelled this cut." if beat.asked == "cancel" else WAITED_TOO_LONG
         return "cancelled", f"{why} {unmeasured}".strip()
