@@ -220,7 +220,7 @@ def test_an_order_is_sent_in_part_by_a_question(page: Page, running: Shop) -> No
         sheet = api.post(f"/api/jobs/{made}/prints", json={"sheet": 1}).json()["id"]
         until(lambda: api.get(f"/api/prints/{sheet}").json()["state"] == "printed")
         run = api.post(f"/api/prints/{sheet}/cuts").json()["id"]
-        until(lambda: api.get(f"/api/runs/{run}").json()["state"] == "done", 60)
+        until(lambda: api.get(f"/api/runs/{run}").json()["state"] == "done", 150)
         stickers = api.get(f"/api/runs/{run}").json()["stickers"]
         bad = {str(n): "slipped" for n in range(2, len(stickers))}
         assert (

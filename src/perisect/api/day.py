@@ -148,8 +148,8 @@ def get_day() -> DayView:
 
 def _lanes(printers: list[PrinterRecord], plotters: list[PlotterRecord]) -> list[LaneView]:
     return [
-        *(LaneView(id=f"printer {each.id}", name=each.name) for each in printers),
-        *(LaneView(id=f"plotter {each.id}", name=each.name) for each in plotters),
+        *(LaneView(id=f"printer {each.id}", name=each.title) for each in printers),
+        *(LaneView(id=f"plotter {each.id}", name=each.title) for each in plotters),
         LaneView(id=HANDS, name="By hand"),
     ]
 

@@ -141,7 +141,7 @@ def get_settings(job_id: int, of: PrintNumber = None) -> SettingsView:
         return SettingsView(
             stock=sheet.on.name,
             stock_id=sheet.on.id,
-            plotter=plotter.name,
+            plotter=plotter.title,
             plotter_id=plotter.id,
             blade=plotter.blade,
             laminated=laminated,

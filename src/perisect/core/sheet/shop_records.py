@@ -14,6 +14,11 @@ Language = Annotated[str, Field(max_length=24, pattern=r"^[a-z0-9-]+$")]
 Kind = Literal["stock", "printer", "plotter"]
 
 
+def told_name(name: str, simulated: bool) -> str:
+    """Return a machine's name as it is told to people: a simulated one says so."""
+    return f"{name} (simulated)" if simulated else name
+
+
 class StockRecord(StockRecipe):
     """A stock and how many sheets, or metres of a roll, are left of it."""
 
@@ -31,6 +36,11 @@ class PrinterRecord(PrinterRecipe):
     address: Address = ""
     simulated: bool = True
     """Whether a simulated machine stands in for it as long as it has no address."""
+
+    @property
+    def title(self) -> str:
+        """Its name as it is told to people: where a simulated machine stands in for it, that is said."""
+        return told_name(self.name, self.simulated and not self.address)
 
     @property
     def recipe(self) -> PrinterRecipe:
@@ -54,6 +64,11 @@ class PlotterRecord(PlotterRecipe):
     """Whether it finds marks by itself; a person sets the blade over them where it does not."""
     corner_x_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 20.0
     corner_y_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 20.0
+
+    @property
+    def title(self) -> str:
+        """Its name as it is told to people: where a simulated machine stands in for it, that is said."""
+        return told_name(self.name, self.simulated and not self.address)
 
     @property
     def recipe(self) -> PlotterRecipe:

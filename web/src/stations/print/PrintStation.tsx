@@ -274,7 +274,6 @@ export function PrintStation() {
             {way !== "link" ? `${TAKE[way]} ${number + 1}` : printing ? "Printing …" : printed ? `Print sheet ${number + 1} again` : `Print sheet ${number + 1}`}
           </Button>
           {printed && <span className="text-good">printed</span>}
-          {printed && simulated && printed.way === "link" && <span className="text-quiet">by a simulated printer</span>}
         </div>
         {((way === "link" && missing > 1) || printed) && (
           <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
