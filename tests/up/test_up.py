@@ -395,6 +395,10 @@ def test_the_folder_of_a_shop_is_for_its_owner_and_begins_without_what_a_kill_le
         assert prepare(old) == old / "tmp"
         assert list((old / "tmp").iterdir()) == []
         assert {stat.S_IMODE(each.stat().st_mode) for each in (old, *old.iterdir())} == {0o700}
+        # Who holds the folder keeps its temporary files from another start.
+        (old / "tmp" / "in use").touch()
+        assert prepare(old) is None
+        assert (old / "tmp" / "in use").exists()
         # The database of root's shop lies below it, and its own user passes through.
         (old / "pg").mkdir()
         prepare(old)

@@ -301,7 +301,8 @@ def close(order_id: int, version: int, state: State, rest: Rest | None = None) -
             return
         (now,) = orders_now(session, [order])
         lacking = sum(line.lacking for line in now.lines)
-        if lacking and rest is None:
+        # An order of which nothing is there is not sent at all.
+        if lacking and (rest is None or lacking == sum(line.item.quantity for line in now.lines)):
             raise SomeLacks(lacking)
         if lacking:
             _send_less(session, now, rest == "open")
@@ -318,6 +319,8 @@ def _send_less(session: Session, now: OrderNow, stays_open: bool) -> None:
         if left is not None:
             orders.move(session, line.item, line.lacking, left)
         line.item.quantity -= line.lacking
+        if not line.item.quantity:
+            session.delete(line.item)
     became = "cancelled" if left is None else f"order {left.id}"
     orders.note(session, order, f"Sent {sent} of {wanted}; the rest is {became}.")
 

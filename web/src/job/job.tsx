@@ -164,7 +164,13 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       },
       redo: job.redo_label == null ? undefined : {
         label: job.redo_label,
-        act: () => void inLine((now) => call("post_redo", { path, body: { revision: now.revision } })).then(() => say(`Done again: ${job.redo_label}`)),
+        act: () => {
+          const onDone = (after: Job) => {
+            history.push({ kind: "step", step: after.step, label: after.step_label });
+            say(`Done again: ${after.step_label}`);
+          };
+          void inLine((now) => call("post_redo", { path, body: { revision: now.revision } }), { onDone });
+        },
       },
       did: history.push,
       open: (step) => void inLine((now) => call("post_open", { path, body: { revision: now.revision, step } })),
@@ -182,7 +188,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       facts: job.designs.find((facts) => facts.id === selected?.id),
       select: setChosen,
     };
-  }, [job, id, chosen, inLine, put, queue, refresh, history.push, say]);
+  }, [job, id, chosen, inLine, put, queue, refresh, history, say]);
 
   if (query.error && !job) return <>{missing}</>;
   if (!state) return <main className="h-full p-8 text-quiet">Opening the job …</main>;
