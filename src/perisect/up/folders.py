@@ -17,8 +17,8 @@ def prepare(local: Path) -> Path | None:
         local: the folder. One that holds what is not of a shop stays as open as it is; what is ours in it is closed.
 
     Returns:
-        The temporary folder; None where its path would be too long for the sockets in it, or where a shop of this folder
-        is running already and uses it.
+        The temporary folder; None where its path would be too long for the sockets in it, or where a shop that runs
+        already uses it.
     """
     local = local.resolve()
     local.mkdir(mode=0o700, parents=True, exist_ok=True)
