@@ -334,6 +334,8 @@ def test_a_sheet_is_counted_on_its_picture_and_what_lacks_is_planned(page: Page)
     page.keyboard.press("5")
     expect(page.get_by_role("region", name="Loading")).to_contain_text("No tape over the marks")
     page.keyboard.press("c")
+    # One key spends no sheet: it asks.
+    page.get_by_role("alertdialog").get_by_role("button", name="Load and cut").click()
     unload(page)
     page.keyboard.press("6")
     readings = page.get_by_label("Readings")
