@@ -39,7 +39,7 @@ export function FirstEquipment() {
   ];
   return (
     <section aria-label="What you have" className="mb-5 rounded-lg border border-act bg-paper p-4">
-      <h1 className="text-[20px]">What do you have?</h1>
+      <h2 className="text-[18px]">What do you have?</h2>
       <p className="pb-2 text-quiet">Choose everything you have. You can correct the numbers later, under Stocks and machines.</p>
       <div className="grid gap-4 min-[900px]:grid-cols-3">
         {groups.map(({ kind, title, choices }) => (

@@ -43,7 +43,6 @@ export function JobsPage() {
     <ShopFrame>
       <main className="min-h-0 grow overflow-y-auto">
         <div className="mx-auto w-full max-w-5xl p-5">
-          {shop?.is_new && <FirstEquipment />}
           {day && day.now.job !== null && <div className="pb-4"><Now act={day.now} /></div>}
           <div className="flex flex-wrap items-center gap-3 pb-3">
             <h1 className="text-[20px]">Jobs</h1>
@@ -66,6 +65,8 @@ export function JobsPage() {
             <span className="figure grow text-[12px] text-quiet">{total ?? ""}</span>
             <Button kind="act" onClick={() => void begin()}>New job</Button>
           </div>
+          {/* Below the buttons, which do not move under the hand when the answer comes. */}
+          {shop?.is_new && <FirstEquipment />}
           {error && <p role="alert" className="pb-3 text-stop">{error.message}</p>}
           {!isPending && !error && jobs.length === 0 && (
             <p className="text-quiet">{named || stage || which !== "open" ? "No job is like that." : "No jobs yet. Drop pictures here, or begin one."}</p>
