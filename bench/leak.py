@@ -1,4 +1,4 @@
-"""What strangers send must neither fell the shop, nor fill its memory, nor keep its places.
+"""Send hostile requests and files; count faults, lost places and the growth of memory.
 
 `bench leak REQUESTS FILES` sends so many requests with hostile headers, and so many hostile files of all kinds.
 """

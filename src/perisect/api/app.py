@@ -116,7 +116,7 @@ class Application(FastAPI):
         return document
 
     async def document(self) -> bytes:
-        """The same as JSON, made once however many ask at once; they wait without a thread."""
+        """Return the document as JSON, made once however many ask at once; they wait without a thread."""
         if self._making is None:
             self._making = asyncio.create_task(run_in_threadpool(lambda: json.dumps(self.openapi()).encode()))
         return await asyncio.shield(self._making)

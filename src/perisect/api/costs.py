@@ -59,7 +59,7 @@ class JobCostView(BaseModel):
 
 @router.get("/shop/rates")
 def get_rates(response: Response) -> CostRates:
-    """What hours and wear cost; its entity tag is the version."""
+    """Return the rates of hours and wear; the entity tag is their version."""
     with transaction() as session:
         response.headers["ETag"] = f'"{costing.rates_version(session)}"'
         return costing.get_rates(session)

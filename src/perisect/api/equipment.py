@@ -53,9 +53,9 @@ class ShopView(BaseModel):
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
     is_new: bool
-    """Whether nobody has said yet what the shop has; what is listed are simulated examples then."""
+    """True until somebody says what the shop has; the lists hold simulated examples until then."""
     versions: dict[str, str]
-    """Of each record: `name`, `comes_off`, `currency`, `hours`, `plate.PROCESS`, `KIND:ID`."""
+    """Versions by record: `name`, `comes_off`, `currency`, `hours`, `plate.PROCESS`, `KIND:ID`."""
 
 
 class ShopName(BaseModel):
@@ -172,7 +172,7 @@ def put_plotter(plotter: PlotterRecord, if_match: IfMatch = None) -> ShopView:
 
 
 class FirstChoices(BaseModel):
-    """What a shop that begins may have; what is not here yet has a simulated machine in its place."""
+    """Choices for a new shop; a simulated machine stands in for one that is not here yet."""
 
     printers: list[PrinterRecord]
     plotters: list[PlotterRecord]
@@ -181,7 +181,7 @@ class FirstChoices(BaseModel):
 
 
 class FirstEquipment(BaseModel):
-    """What the person has, by the ids of the choices, of each kind at least one."""
+    """Ids of the chosen equipment, at least one of each kind."""
 
     printers: Chosen
     plotters: Chosen
@@ -190,7 +190,7 @@ class FirstEquipment(BaseModel):
 
 @router.get("/first")
 def get_first_choices() -> FirstChoices:
-    """What a shop that begins may have."""
+    """List the equipment that a new shop may choose from."""
     return FirstChoices(
         printers=list(FIRST_PRINTERS),
         plotters=list(FIRST_PLOTTERS),
@@ -224,7 +224,7 @@ class TriedAddress(BaseModel):
 
 
 class TriedView(BaseModel):
-    """Whether somebody answers there, and what is wrong where nobody does."""
+    """Result of trying an address: `answers`, and the problem where nothing answers."""
 
     answers: bool
     problem: str | None

@@ -39,7 +39,7 @@ class SetUpView(BaseModel):
     """Left, top, right, bottom of film that leaves the marks bare, sheet mm."""
     findings: list[Finding]
     version: str
-    """Of what the card says."""
+    """Version of the card."""
 
 
 @router.get("")

@@ -144,7 +144,7 @@ class JobView(BaseModel):
     can_undo: bool
     can_redo: bool
     redo_label: str | None
-    """What redo brings back."""
+    """Label of the step that redo returns to."""
     recipe: JobRecipe
     designs: list[DesignView]
     sheets: SheetsView

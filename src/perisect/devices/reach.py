@@ -1,4 +1,4 @@
-"""Whether an address may be a device of this shop, and whether somebody answers there."""
+"""Check that an address may be a device of this shop, and try whether a device answers."""
 
 import ipaddress
 import shutil

@@ -95,7 +95,7 @@ class Line:
         return self._held.total() < self._places and self._held[owner] < self._most_each
 
     def _position(self, me: _Waiting) -> int:
-        """How many of those who wait are served before one: by what their owners have and are given before."""
+        """Return the number of waiting requests that are served before this one."""
         turns: Counter[str] = Counter()
         order = []
         for number, each in enumerate(self._waiting):

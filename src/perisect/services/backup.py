@@ -90,7 +90,7 @@ def _nameless_file(path: Path) -> Iterator[IO[bytes]]:
 
 
 class _Sink(io.RawIOBase):
-    """What a zip is written into: bytes that are taken out again before the next ones come."""
+    """Buffer that a zip is written into and that is emptied after each block."""
 
     def __init__(self) -> None:
         self._parts: list[bytes] = []

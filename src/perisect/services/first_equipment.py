@@ -26,7 +26,7 @@ class AlreadyBegun(Exception):
 
 
 class UnknownChoice(KeyError):
-    """There is no such choice."""
+    """An id is none of the choices."""
 
 
 def is_new(session: Session) -> bool:

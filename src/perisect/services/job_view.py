@@ -37,7 +37,7 @@ class JobNow:
     job: Job
     step: Step
     redo_label: str | None
-    """What redo brings back; None where there is nothing."""
+    """Label of the step that redo returns to; None where there is none."""
     recipe: JobRecipe
     planned: Planned
     prints: Sequence[QueuedPrint]

@@ -278,7 +278,7 @@ class SomeLacks(Exception):
 
 
 Rest = Literal["open", "cancel"]
-"""What becomes of what an order lacks when the others of it are sent: an order of its own, or nothing."""
+"""Fate of the missing stickers of an order sent in part: a new open order, or cancelled."""
 
 
 def close(order_id: int, version: int, state: State, rest: Rest | None = None) -> None:

@@ -1,4 +1,4 @@
-"""Who wrote first: a record's version follows from what it says, and a write names the one that it was made from."""
+"""Optimistic locking: a record's version is a hash of its contents, and a write names the version it was made from."""
 
 import hashlib
 import json

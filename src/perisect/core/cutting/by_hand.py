@@ -79,7 +79,7 @@ class MarkPlaces:
 
     @property
     def doubts(self) -> list[str]:
-        """What a person should know before the knife goes down, for it cannot be checked here."""
+        """Warnings before the cut: properties of the marks that the fit cannot check."""
         found = []
         unmoved = [self.marks[n].name for n in self.used if n in self.unmoved]
         if unmoved:

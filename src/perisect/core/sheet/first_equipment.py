@@ -1,4 +1,4 @@
-"""What a shop that begins may have: a few plain choices of stock, printer and plotter, to be corrected later."""
+"""First choices of stock, printer and plotter for a new shop; each can be corrected later."""
 
 from perisect.core.sheet.equipment import MarksRecipe
 from perisect.core.sheet.shop_records import (
@@ -33,4 +33,4 @@ FIRST_STOCKS: tuple[StockRecord, ...] = tuple(
 )
 SIMULATED_PRINTER = EXAMPLE_PRINTERS[0].model_copy(update={"name": "Practice printer"})
 SIMULATED_PLOTTER = EXAMPLE_PLOTTERS[0].model_copy(update={"name": "Practice plotter"})
-"""What stands in for a machine that is not here yet."""
+"""Simulated machines that stand in for ones that are not here yet."""

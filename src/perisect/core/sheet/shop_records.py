@@ -35,7 +35,7 @@ class PrinterRecord(PrinterRecipe):
 
     address: Address = ""
     simulated: bool = True
-    """Whether a simulated machine stands in for it as long as it has no address."""
+    """True if a simulated machine stands in for it while it has no address."""
 
     @property
     def title(self) -> str:
@@ -53,7 +53,7 @@ class PlotterRecord(PlotterRecipe):
 
     address: Address = ""
     simulated: bool = True
-    """Whether a simulated machine stands in for it as long as it has no address."""
+    """True if a simulated machine stands in for it while it has no address."""
     language: Language = "hpgl"
     force: ForceScale = ForceScale()
     blade: Annotated[str, Field(max_length=40, pattern=r"^[^\x00-\x1f\x7f]*$")] = ""
