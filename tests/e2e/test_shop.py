@@ -34,6 +34,8 @@ def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
     border = page.get_by_role("textbox", name="White border")
     border.fill("3")
     border.press("Enter")
+    # The sheet is on paper: the change is asked about.
+    page.get_by_role("alertdialog").get_by_role("button", name="Change it").click()
     expect(stub).to_contain_text("0 of 1 sheet printed")
     page.get_by_role("region", name="Light table").focus()
     page.keyboard.press("4")
@@ -289,6 +291,8 @@ def test_a_bad_mark_is_set_by_hand_and_the_sheet_lies_still_until_it_comes_off(
     page.keyboard.press("Enter")
     expect(page.get_by_role("list", name="Marks")).to_contain_text("by hand")
     page.get_by_role("button", name="Cut by these marks").click()
+    # It stands where the others say it is, and so checks nothing: that is asked about.
+    page.get_by_role("alertdialog").get_by_role("button", name="Cut by these marks").click()
     expect(page.get_by_text("Lift a corner")).to_be_visible(timeout=60_000)
     stickers = page.get_by_role("checkbox", name=re.compile("^Sticker "))
     stickers.nth(0).click()

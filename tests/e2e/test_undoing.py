@@ -149,6 +149,13 @@ def test_undo_does_not_take_back_another_window_s_change_without_a_word(page: Pa
     assert told(page)["step_label"] == "Their nest"
 
 
+def test_undo_says_on_a_page_of_the_shop_that_it_does_nothing_there(page: Page) -> None:
+    page.goto("/shop")
+    expect(page.get_by_role("navigation", name="The shop")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("Changes on this page cannot be undone.")).to_be_visible()
+
+
 def test_escape_in_a_half_filled_form_asks(page: Page) -> None:
     page.goto("/orders")
     page.get_by_role("button", name="New order").focus()
@@ -158,6 +165,7 @@ def test_escape_in_a_half_filled_form_asks(page: Page) -> None:
     page.keyboard.press("Escape")
     question = page.get_by_role("alertdialog")
     expect(question).to_contain_text("Close without saving?")
+    expect(question.get_by_role("button", name="Go on typing")).to_be_focused()
     page.keyboard.press("Escape")
     expect(question).to_be_hidden()
     expect(form.get_by_label("Who it is for")).to_have_value("Mill at the weir")
@@ -200,8 +208,7 @@ def test_marks_that_check_nothing_are_asked_about_before_the_knife(printed: Page
     finally:
         page.get_by_role("button", name="Cancel this cut").click()
         until(lambda: told(page)["runs"][0]["state"] == "cancelled")
-        now = page.request.get("/api/shop").json()["plotters"][0]
-        assert page.request.put("/api/shop/plotter", data={**now, "has_sensor": True}).ok
+        assert page.request.put("/api/shop/plotter", data={**plotter, "has_sensor": True}).ok
 
 
 def test_an_order_is_sent_in_part_by_a_question(page: Page, running: Shop) -> None:

@@ -3,6 +3,7 @@ import { NavLink, useNavigate } from "react-router";
 
 import { useJobs } from "../job/jobs";
 import { useKeys } from "../ui/keys";
+import { useSay } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { Header } from "./Header";
 import { type Action, Palette } from "./Palette";
@@ -14,7 +15,11 @@ export function ShopFrame({ actions = [], children }: { actions?: Action[]; chil
   const { begin } = useJobs();
   const { unit, setUnit } = useUnits();
   const [finding, setFinding] = useState(false);
-  useKeys({ "ctrl+k": () => setFinding(true) });
+  const say = useSay();
+  useKeys({
+    "ctrl+k": () => setFinding(true),
+    "ctrl+z": () => say("Changes on this page cannot be undone. Ctrl Z works inside a job."),
+  });
   const all: Action[] = [
     ...actions,
     { label: "New job", act: () => void begin() },

@@ -19,8 +19,10 @@ const Context = createContext<Ask>(() => Promise.resolve(null));
 export function AskProvider({ children }: { children: ReactNode }) {
   const [question, setQuestion] = useState<Question | null>(null);
   const answer = useRef<(value: string | null) => void>(() => undefined);
+  const keyed = useRef(false);
   const ask = useCallback<Ask>((next) => {
     answer.current(null);
+    keyed.current = false;
     setQuestion(next);
     return new Promise((resolve) => {
       answer.current = resolve;
@@ -36,7 +38,12 @@ export function AskProvider({ children }: { children: ReactNode }) {
       <AlertDialog.Root open={question !== null} onOpenChange={(open) => !open && say(null)}>
         <AlertDialog.Portal>
           <AlertDialog.Overlay className="fade fixed inset-0 z-[60] bg-ink/35" />
-          <AlertDialog.Content className="fade fixed top-[18vh] left-1/2 z-[70] w-[460px] max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule bg-card shadow-xl">
+          <AlertDialog.Content
+            // The Enter that asked would press the button that has just got the focus; so would a key that is held down.
+            onKeyDownCapture={(event) => (event.repeat ? event.preventDefault() : (keyed.current = true))}
+            onKeyPressCapture={(event) => !keyed.current && event.preventDefault()}
+            className="fade fixed top-[18vh] left-1/2 z-[70] w-[460px] max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule bg-card shadow-xl"
+          >
             <AlertDialog.Title className="px-4 pt-3 text-[16px]">{question?.title}</AlertDialog.Title>
             <AlertDialog.Description asChild>
               <div className="px-4 pt-1 text-quiet">{question?.detail}</div>

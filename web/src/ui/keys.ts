@@ -13,7 +13,7 @@ export function useKeys(keys: Record<string, () => void>) {
       const name = `${ctrl ? "ctrl+" : ""}${event.shiftKey && ctrl ? "shift+" : ""}${event.key.toLowerCase()}`;
       const act = now.current[name];
       if (!act || event.altKey || (typing(event.target) && name !== "ctrl+k")) return;
-      if (name !== "ctrl+k" && document.querySelector('[role="dialog"]')) return;
+      if (name !== "ctrl+k" && document.querySelector('[role="dialog"], [role="alertdialog"]')) return;
       event.preventDefault();
       act();
     };
