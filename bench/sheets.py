@@ -101,13 +101,13 @@ def _beside_the_raw_packer(chosen: dict[str, dict[str, shapely.Polygon]]) -> Ite
     marks = 1 - AREA.polygon.area / ((AREA.right_mm - AREA.left_mm) * (AREA.bottom_mm - AREA.top_mm))
     for name, shapes in chosen.items():
         asked = NestQuestion(AREA, shapes, None, GAP_MM, "quarter", SECONDS, 1, 1)
-        ours = _share(shapes, [piece.key for piece in nest(asked, together=sandbox.beside)])
+        ours = _share(shapes, [piece.key for piece in nest(asked, together=sandbox.beside).placements])
         raw = _share(shapes, _raw(shapes, SECONDS))
         yield Figure(f"share used, {name}", ours, raw, " ", "raw, no marks", None)
         yield Figure(f"  short of raw less marks, {name}", max(0.0, raw - marks - ours), 1.0, " ", "-", 0.0)
         wanted = dict.fromkeys(shapes, 100 // len(shapes))
         order = NestQuestion(AREA, shapes, wanted, GAP_MM, "quarter", SECONDS, 1, 60)
-        sheets = max(piece.sheet for piece in nest(order, together=sandbox.beside)) + 1
+        sheets = max(piece.sheet for piece in nest(order, together=sandbox.beside).placements) + 1
         per_sheet = Counter(_raw(shapes, SECONDS))
         needed = -(-100 // max(1, per_sheet.total()))
         yield Figure(f"  sheets for 100, {name}", sheets, needed, " ", "raw, no marks", needed)
@@ -118,7 +118,7 @@ def nest_beside_rows() -> Iterator[Figure]:
     heron = demo_shapes()["heron"]
     left, top, right, bottom = heron.bounds
     rows = best_grid(AREA, right - left, bottom - top, GAP_MM).count
-    found = nest(NestQuestion(AREA, {"h": heron}, None, GAP_MM, "quarter", SECONDS, 1, 1))
+    found = nest(NestQuestion(AREA, {"h": heron}, None, GAP_MM, "quarter", SECONDS, 1, 1)).placements
     yield Figure("rows per nested heron", rows / len(found), 1.0, " ", f"{len(found)} : {rows}", 0.8)
 
 

@@ -10,7 +10,7 @@ import shapely
 from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.findings import findings_of
 from perisect.core.sheet.layout import as_recipes
-from perisect.core.sheet.nest import nest
+from perisect.core.sheet.nest import Nest, nest
 from tests.core.test_sheet import CLEAR, Background, Outline, PictureFacts, TracedArtwork, planned, rectangle
 
 ARTWORKS = {f"{n:064x}": rectangle(400, 300) for n in range(2)}
@@ -96,7 +96,7 @@ def test_rows_stand_until_a_nest_is_searched_and_when_they_hold_more() -> None:
     assert waiting.layout.waiting
     assert waiting.sheets == with_sheet(PAIR, method="rows").sheets
     assert "nest_waiting" in [f.code for f in findings_of(waiting)]
-    poor = with_sheet(PAIR, lambda question: [], method="nest")
+    poor = with_sheet(PAIR, lambda question: Nest(()), method="nest")
     assert not poor.layout.waiting
     assert poor.sheets.count == 6
 

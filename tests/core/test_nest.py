@@ -2,6 +2,7 @@
 
 import time
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -35,7 +36,7 @@ def question(shapes: dict[str, shapely.Polygon], **told: object) -> NestQuestion
     return replace(asked, **told)
 
 
-def stands(asked: NestQuestion, found: list[Placement]) -> dict[int, list[shapely.Polygon]]:
+def stands(asked: NestQuestion, found: Sequence[Placement]) -> dict[int, list[shapely.Polygon]]:
     """Shapes by sheet, turned and moved by Shapely's own affinity."""
     sheets: dict[int, list[shapely.Polygon]] = {}
     for piece in found:
@@ -44,7 +45,7 @@ def stands(asked: NestQuestion, found: list[Placement]) -> dict[int, list[shapel
     return sheets
 
 
-def check(asked: NestQuestion, found: list[Placement]) -> None:
+def check(asked: NestQuestion, found: Sequence[Placement]) -> None:
     """Everything lies in the area and keeps its gap, every pair measured."""
     area = shapely.buffer(asked.area.polygon, 1e-5)
     for shapes in stands(asked, found).values():
@@ -56,7 +57,7 @@ def check(asked: NestQuestion, found: list[Placement]) -> None:
 
 def test_ells_lie_in_each_other_where_rows_leave_their_hollows_empty() -> None:
     asked = question({"l": ell(60, 22)}, seconds=6, seed=2)
-    found = nest(asked)
+    found = nest(asked).placements
     check(asked, found)
     rows = best_grid(AREA, 60, 60, 2).count
     assert rows == 12
@@ -69,7 +70,7 @@ def test_ells_lie_in_each_other_where_rows_leave_their_hollows_empty() -> None:
 @pytest.mark.parametrize("turns", ["none", "half", "quarter", "free"])
 def test_only_the_turns_that_are_allowed_are_taken(turns) -> None:
     asked = question({"l": ell(50, 15), "s": star(22, 9)}, turns=turns, seconds=3)
-    found = nest(asked)
+    found = nest(asked).placements
     check(asked, found)
     assert {piece.key for piece in found} == {"l", "s"}
     step = {"none": 360, "half": 180, "quarter": 90}.get(turns)
@@ -80,7 +81,7 @@ def test_only_the_turns_that_are_allowed_are_taken(turns) -> None:
 def test_an_order_is_placed_whole_and_a_sheet_that_was_found_is_repeated() -> None:
     asked = question({"l": ell(60, 20), "d": disc(18)}, wanted={"l": 50, "d": 30}, most_sheets=60)
     begun = time.monotonic()
-    found = nest(asked)
+    found = nest(asked).placements
     # It ends by its clock, however long the last step takes on a busy machine.
     assert time.monotonic() - begun < 4 * asked.seconds + 20
     check(asked, found)
@@ -92,10 +93,34 @@ def test_an_order_is_placed_whole_and_a_sheet_that_was_found_is_repeated() -> No
 def test_what_is_locked_keeps_its_place_and_the_rest_goes_round_it() -> None:
     fixed = (pose("l", 180.0, 120.0, 160.0), pose("d", 0.0, 60.0, 60.0))
     asked = question({"l": ell(60, 20), "d": disc(18)}, wanted={"l": 6, "d": 6}, most_sheets=9, fixed=fixed)
-    found = nest(replace(asked, seconds=2))
+    found = nest(replace(asked, seconds=2)).placements
     check(asked, found)
     assert tuple(found[:2]) == fixed
     assert Counter(piece.key for piece in found) == {"l": 6, "d": 6}
+
+
+def test_every_sheet_that_is_begun_is_filled() -> None:
+    """Of discs of 90 mm a sheet holds two by three in a grid: nine of one each fill a sheet and a half."""
+    grid = best_grid(AREA, 90, 90, 2).count
+    shapes = {f"d{n}": disc(45) for n in range(9)}
+    asked = question(shapes, wanted=dict.fromkeys(shapes, 1), most_sheets=60, seconds=5)
+    alone = Counter(piece.sheet for piece in nest(asked).placements)
+    assert sum(alone.values()) == 9
+    filled = replace(asked, fills=True)
+    assert filled.key != asked.key
+    found = nest(filled).placements
+    check(filled, found)
+    on_sheets = Counter(piece.sheet for piece in found)
+    assert len(on_sheets) == len(alone)
+    assert min(on_sheets.values()) >= grid
+    copies = Counter(piece.key for piece in found)
+    assert set(copies) == set(shapes)
+    assert max(copies.values()) - min(copies.values()) <= 1
+
+
+def test_a_search_that_takes_all_of_its_steps_is_not_cut_short() -> None:
+    asked = question({"g": gear(12, 22, 18)}, seconds=2)
+    assert not nest(asked, patience=60).is_cut_short
 
 
 def test_who_stops_it_gets_the_best_so_far() -> None:
@@ -104,8 +129,9 @@ def test_who_stops_it_gets_the_best_so_far() -> None:
     said: list[str] = []
     found = nest(asked, said.append, lambda: time.monotonic() > begun + 2.5)
     assert time.monotonic() - begun < 8
-    check(asked, found)
-    assert len(found) >= 12  # 44 mm gears: 4 × 6 in rows
+    assert found.is_cut_short
+    check(asked, found.placements)
+    assert len(found.placements) >= 12  # 44 mm gears: 4 × 6 in rows
     assert len(set(said)) >= 2  # a second each
 
 
@@ -113,9 +139,9 @@ def test_a_piece_larger_than_the_sheet_is_left_out_and_the_others_stand() -> Non
     asked = question(
         {"big": ell(400, 50), "d": disc(20)}, wanted={"big": 1, "d": 4}, seconds=2, most_sheets=3
     )
-    found = nest(asked)
+    found = nest(asked).placements
     assert Counter(piece.key for piece in found) == {"d": 4}
-    assert nest(question({"big": ell(400, 50)}, seconds=2)) == []
+    assert nest(question({"big": ell(400, 50)}, seconds=2)).placements == ()
 
 
 def test_the_answer_follows_from_the_question() -> None:
@@ -188,7 +214,7 @@ def test_the_same_steps_find_the_same_on_any_machine() -> None:
 
 def test_what_is_left_of_a_sheet_is_in_one_piece_below() -> None:
     asked = question({"s": shapely.box(0, 0, 40, 40)}, wanted={"s": 8}, most_sheets=5, seconds=3)
-    found = nest(asked)
+    found = nest(asked).placements
     check(asked, found)
     assert len(found) == 8
     # Two rows of four: 82 mm of 282, wherever the marks let them begin.
@@ -200,7 +226,7 @@ def test_marks_in_the_middle_of_a_side_are_gone_round() -> None:
     lying = shapely.box(6, 140, 160, 150)
     area = usable_area(A4, used=[lying])
     asked = question({"d": disc(30)}, area=area, wanted={"d": 12}, seconds=3, most_sheets=1)
-    found = nest(asked)
+    found = nest(asked).placements
     check(asked, found)
     above = sum(piece.y_mm < 140 for piece in found)
     # Three in a row, two rows on either side.
@@ -216,7 +242,7 @@ def test_sixty_that_are_each_another_take_no_sheet_more_than_their_area_needs() 
     }
     asked = question(shapes, wanted=dict.fromkeys(shapes, 1), seconds=8, most_sheets=60)
     begun = time.monotonic()
-    found = nest(asked)
+    found = nest(asked).placements
     assert time.monotonic() - begun < 40
     check(asked, found)
     assert Counter(piece.key for piece in found) == dict.fromkeys(shapes, 1)

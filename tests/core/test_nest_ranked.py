@@ -8,7 +8,7 @@ import shapely
 
 from perisect.core.sheet import A4, Footprint, Placement, usable_area
 from perisect.core.sheet.layout import lay_out
-from perisect.core.sheet.nest import NestQuestion, _Search, in_threads, nest
+from perisect.core.sheet.nest import PATIENCE, Nest, NestQuestion, _Search, in_threads, nest
 from perisect.core.sheet.recipe import SheetRecipe
 
 AREA = usable_area(A4)
@@ -19,7 +19,7 @@ NEST = SheetRecipe(method="nest", fill=False, gap_mm=2.0)
 
 def test_of_a_nest_and_rows_on_as_many_sheets_the_one_that_leaves_more_stands() -> None:
     def layout_with(x_mm: float, y_mm: float) -> bool:
-        return lay_out(AREA, [PIECE], NEST, lambda _: [Placement("s", x_mm, y_mm)]).rows_won
+        return lay_out(AREA, [PIECE], NEST, lambda _: Nest((Placement("s", x_mm, y_mm),))).rows_won
 
     (row,) = lay_out(AREA, [PIECE], SheetRecipe(method="rows", fill=False), lambda _: None).plan.sheets[0]
     assert layout_with(85, 128)  # in the middle of the sheet
@@ -30,7 +30,7 @@ def test_sheets_that_are_each_another_get_as_many_steps_and_one_that_is_repeated
     def share(wanted: dict[str, int]) -> float:
         shapes = dict.fromkeys(wanted, SQUARE)
         question = NestQuestion(AREA, shapes, wanted, 2.0, "quarter", 8, 1, 60)
-        return _Search(question, str, bool, in_threads).share_of_steps(wanted)
+        return _Search(question, str, bool, in_threads, PATIENCE).share_of_steps(wanted)
 
     # 60 of 42 by 42 mm at 62 of a hundred of the area: three or four sheets.
     assert share({f"s{n}": 1 for n in range(60)}) in (1 / 3, 1 / 4)
@@ -54,7 +54,7 @@ def test_what_is_left_of_a_sheet_stands_where_a_search_for_it_finds_less(
 
     monkeypatch.setattr(_Search, "one_sheet", one_sheet)
     shapes = {"large": shapely.box(0, 0, 80, 100), "small": shapely.box(0, 0, 6, 6)}
-    found = nest(NestQuestion(AREA, shapes, {"large": 7, "small": 4}, 2.0, "none", 2, 1, 60))
+    found = nest(NestQuestion(AREA, shapes, {"large": 7, "small": 4}, 2.0, "none", 2, 1, 60)).placements
     sheets = [Counter(piece.key for piece in found if piece.sheet == n) for n in range(4)]
     assert sheets == [{"large": 2, "small": 3}, {"large": 2, "small": 1}, {"large": 2}, {"large": 1}]
     assert len(found) == 11

@@ -5,17 +5,16 @@ from pathlib import Path
 import pytest
 
 from perisect.core.job import JobPlan
-from perisect.core.sheet.nest import NestQuestion, nest
-from perisect.core.sheet.placement import Placement
+from perisect.core.sheet.nest import Nest, NestQuestion, nest
 from tests.core.test_layout import PAIR, stand, with_sheet
 
 
-def kept(question: NestQuestion) -> tuple[Placement, ...] | None:
+def kept(question: NestQuestion) -> Nest | None:
     """Searched, put away, and read again as another process does."""
     from perisect.store import nests
 
     nests.save(question, nest(question))
-    nests._kept.cache_clear()
+    nests._read_complete.cache_clear()
     return nests.find(question)
 
 
@@ -34,19 +33,19 @@ def test_a_locked_piece_stands_where_it_was_put_when_its_nest_is_read_again(shop
 
 
 def test_what_was_nested_is_read_again_to_the_micrometre(shop: Path) -> None:
-    found: dict[str, list[Placement]] = {}
+    found: dict[str, Nest] = {}
 
-    def searched(question: NestQuestion) -> list[Placement]:
+    def searched(question: NestQuestion) -> Nest:
         found[question.key] = nest(question)
         return found[question.key]
 
     at_once = nested(30.0, searched)
 
-    def again(question: NestQuestion) -> tuple[Placement, ...] | None:
+    def again(question: NestQuestion) -> Nest | None:
         from perisect.store import nests
 
         nests.save(question, found[question.key])
-        nests._kept.cache_clear()
+        nests._read_complete.cache_clear()
         return nests.find(question)
 
     read = nested(30.0, again)
@@ -68,13 +67,50 @@ def test_a_search_has_its_time_in_a_reader_and_what_comes_before_and_after(
     asked = with_sheet(PAIR, method="nest", nest_s=seconds)
     times = []
 
-    def call(work: object, data: bytes, seconds: float, cpu_seconds: float) -> list[Placement]:
+    def call(work: object, data: bytes, seconds: float, cpu_seconds: float) -> Nest:
         times.append(seconds)
         assert cpu_seconds == seconds
-        return []
+        return Nest(())
 
     monkeypatch.setattr(nests, "plan", lambda recipe: Planned(asked, ""))
     monkeypatch.setattr(sandbox, "call", call)
     nests.nested_plan(asked.recipe)
     assert times == [sandbox.SECONDS + seconds]
     assert times[0] > 1.25 * seconds + 30
+
+
+def test_a_nest_cut_short_stands_until_a_full_search_is_done(
+    shop: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is not the answer to the full question: that is searched when it is asked for, and stands from then on."""
+    from perisect import sandbox
+    from perisect.services import nests, plans
+
+    question = with_sheet(PAIR, method="nest", nest_s=2).layout.question
+    assert question is not None
+    whole = nest(question, patience=60)
+    half = Nest(whole.placements[:3], is_cut_short=True)
+    given = [half, Nest(whole.placements[:1], is_cut_short=True), whole]
+    monkeypatch.setattr(sandbox, "call", lambda work, data, seconds, cpu_seconds: given.pop(0))
+    cache = plans.PlanCache()
+    monkeypatch.setattr(
+        plans, "_plan", lambda recipe: with_sheet(PAIR, plans.nests.find, method="nest", nest_s=2)
+    )
+    monkeypatch.setattr(nests, "plan", cache.get)
+    recipe = with_sheet(PAIR, method="nest", nest_s=2).recipe
+
+    def count(in_full: bool) -> tuple[int, bool]:
+        layout = nests.nested_plan(recipe, in_full).plan.layout
+        known = plans.nests.find(question)
+        assert known is not None
+        return len(known.placements), layout.is_cut_short
+
+    assert count(False) == (3, True)
+    # A print, or a file, takes what there is.
+    assert count(False) == (3, True)
+    assert len(given) == 2
+    # A search in full that is stopped too changes nothing.
+    assert count(True) == (3, True)
+    assert count(True) == (len(whole.placements), False)
+    assert not given
+    assert count(True) == (len(whole.placements), False)

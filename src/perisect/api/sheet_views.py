@@ -94,6 +94,8 @@ class SheetsView(BaseModel):
     used_share: float
     nest_waiting: bool
     """A nest is asked for and not searched yet: rows stand in its place."""
+    nest_cut_short: bool
+    """True if the nest's search was stopped early: a full search may find more."""
     findings: list[Finding]
     worst_error_mm: float | None
     worst_lost: float | None
@@ -125,6 +127,7 @@ def sheets_view(planned: Planned, history: History, in_order: bool = False) -> S
         count=plan.sheets.count,
         used_share=plan.sheets.used_share,
         nest_waiting=plan.layout.waiting,
+        nest_cut_short=plan.layout.is_cut_short,
         findings=[finding for finding in planned.findings if finding.station == "sheet"],
         worst_error_mm=errors.worst_mm,
         worst_lost=errors.worst_lost,

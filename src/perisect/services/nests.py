@@ -5,31 +5,43 @@ from functools import partial
 from perisect import sandbox
 from perisect.core.job import JobRecipe
 from perisect.core.job.questions import largest_size
-from perisect.core.sheet import Placement
-from perisect.core.sheet.nest import NestQuestion, nest
+from perisect.core.sheet.nest import PATIENCE, Nest, NestQuestion, nest
 from perisect.services.plans import Planned, plan
 from perisect.store import artwork, nests
 
+PATIENCE_AGAIN = 3.0
+"""Times the seconds asked for that the clock allows a search which a person wants in full after one that was cut short:
+a machine half as fast as the usual one finishes within them."""
 
-def _search(_: bytes, question: NestQuestion) -> list[Placement]:
-    return nest(question, sandbox.report, sandbox.asked_to_stop, sandbox.beside)
+
+def _search(_: bytes, question: NestQuestion, patience: float) -> Nest:
+    return nest(question, sandbox.report, sandbox.asked_to_stop, sandbox.beside, patience)
 
 
-def nested_plan(recipe: JobRecipe) -> Planned:
-    """A recipe worked out, its nest searched and kept when there is none yet. Who says that it is enough gets the
-    best so far.
+def nested_plan(recipe: JobRecipe, in_full: bool = False) -> Planned:
+    """Plan a job, searching its nest where none is known.
+
+    Args:
+        recipe: the job.
+        in_full: True to search again where the nest that is known was cut short.
 
     Raises:
         UnknownArtwork, ArtworkError: as `plan` does.
         Cancelled: nobody wants it any more.
     """
     planned = plan(recipe)
-    question = planned.plan.layout.question
-    if question is None or not planned.plan.layout.waiting:
+    layout = planned.plan.layout
+    question = layout.question
+    again = in_full and layout.is_cut_short
+    if question is None or not (layout.waiting or again):
         return planned
-    # A slow machine takes longer than it was asked to, and a sheet is made ready first and measured afterwards.
-    seconds = sandbox.SECONDS + question.seconds
-    nests.save(question, sandbox.call(partial(_search, question=question), b"", seconds, seconds))
+    patience = PATIENCE_AGAIN if again else PATIENCE
+    # A sheet is made ready before the clock of the search runs, and measured afterwards.
+    seconds = sandbox.SECONDS + question.seconds * (patience if again else 1)
+    found = sandbox.call(partial(_search, question=question, patience=patience), b"", seconds, seconds)
+    if not (again and found.is_cut_short):
+        # What a search cut short found is saved once, so that every process answers the same.
+        nests.save(question, found)
     return plan(recipe)
 
 

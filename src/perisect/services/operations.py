@@ -146,7 +146,7 @@ def ask_for_day(key: str) -> Operation:
 
 
 def _nest(request: Request) -> Result:
-    planned = nest_service.nested_plan(JobRecipe.model_validate(request["recipe"]))
+    planned = nest_service.nested_plan(JobRecipe.model_validate(request["recipe"]), in_full=True)
     return {"count": planned.plan.sheets.count, "sheets": len(planned.plan.sheets.sheets)}
 
 

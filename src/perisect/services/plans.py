@@ -65,9 +65,12 @@ class Planned:
 
     @property
     def is_good(self) -> bool:
-        """Whether it still is the answer: one that waits for a nest is not once there is one."""
+        """Whether it still is the answer: not if its nest was missing or cut short and a better one is known now."""
         layout = self.plan.layout
-        return not layout.waiting or layout.question is None or nests.find(layout.question) is None
+        if layout.question is None or not (layout.waiting or layout.is_cut_short):
+            return True
+        known = nests.find(layout.question)
+        return known is None or (layout.is_cut_short and known.is_cut_short)
 
     @cached_property
     def bytes(self) -> int:

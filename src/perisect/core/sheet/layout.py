@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
-from perisect.core.sheet.nest import NestQuestion
+from perisect.core.sheet.nest import Nest, NestQuestion
 from perisect.core.sheet.panel import PanelRoom, ended
 from perisect.core.sheet.placement import Placement, centre
 from perisect.core.sheet.placing import plan_of, rank, set_by_hand, shapes_on
@@ -13,19 +13,21 @@ from perisect.core.sheet.rows import rows_plan
 from perisect.core.sheet.scrap import on_scrap
 from perisect.core.sheet.usable import UsableArea
 
-NestedOf = Callable[[NestQuestion], Sequence[Placement] | None]
+NestedOf = Callable[[NestQuestion], Nest | None]
 """Where the answer to a question comes from; None while there is none."""
 
 
 @dataclass(frozen=True)
 class Layout:
     """Filled sheets; `question` is the nest that was asked for, `waiting` when it has no answer yet and rows
-    stand in its place, `rows_won` when rows hold more than what was nested."""
+    stand in its place, `rows_won` when rows hold more than what was nested, `is_cut_short` when the search for it was
+    stopped early."""
 
     plan: SheetPlan
     question: NestQuestion | None = None
     waiting: bool = False
     rows_won: bool = False
+    is_cut_short: bool = False
 
 
 def lay_out(
@@ -45,7 +47,7 @@ def lay_out(
         return Layout(plan_of(area, footprints, standing, sheet.fill))
     if sheet.method == "rows" or not footprints:
         return Layout(rows)
-    # More pieces than one sheet holds one of each of: so many sheets, and each of them once.
+    # More pieces than one sheet holds one of each of: as many sheets as each of them once takes, all filled.
     one_each = sheet.fill and len(rows.sheets) > 1
     wanted = {f.key: 1 if one_each else f.copies for f in footprints}
     shorter = sheet.ends_free and not fixed
@@ -61,15 +63,16 @@ def lay_out(
         fixed=tuple(fixed),
         step_mm=PANEL_STEP_MM if shorter else None,
         panels=PanelRoom(sheet) if shorter else None,
+        fills=one_each,
     )
     found = nested(question)
     if found is None:
         return Layout(rows, question, waiting=True)
     # What is fixed comes first in what was found, and stands as it was set, not as it was written down.
-    plan = plan_of(area, footprints, [*fixed, *found[len(fixed) :]], sheet.fill)
+    plan = plan_of(area, footprints, [*fixed, *found.placements[len(fixed) :]], sheet.fill)
     if _cost(area, footprints, sheet, rows) < _cost(area, footprints, sheet, plan):
-        return Layout(rows, question, rows_won=True)
-    return Layout(plan, question)
+        return Layout(rows, question, rows_won=True, is_cut_short=found.is_cut_short)
+    return Layout(plan, question, is_cut_short=found.is_cut_short)
 
 
 def _cost(

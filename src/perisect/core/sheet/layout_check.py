@@ -38,11 +38,14 @@ def layout_findings(
             "last one, so they stand here."
         )
         rows = SetField(label="Take rows", field="sheet.method", value="rows")
-        return [Finding(code="rows_won", station="sheet", severity="good", text=text, remedy=rows)]
+        return [
+            *_cut_short(layout),
+            Finding(code="rows_won", station="sheet", severity="good", text=text, remedy=rows),
+        ]
     if not sheet.placements or sheet.card is not None:
-        return []
+        return _cut_short(layout)
     by_key = {f.key: f for f in footprints}
-    found: list[Finding] = []
+    found = _cut_short(layout)
     for number, placements in enumerate(layout.plan.sheets):
         if placements and len(found) < MOST_TOLD:
             shapes = shapes_on(by_key, placements)
@@ -50,6 +53,13 @@ def layout_findings(
             gaps = np.array([sheet.between_mm / 2 + more_mm[p.key] for p in placements])
             found += _outside(area, shapes, labels, number) + _met(shapes, labels, gaps, number)
     return found[:MOST_TOLD]
+
+
+def _cut_short(layout: Layout) -> list[Finding]:
+    if not layout.is_cut_short:
+        return []
+    text = "The search for this nest was cut short. A full search may fit more."
+    return [Finding(code="nest_cut_short", station="sheet", severity="good", text=text)]
 
 
 def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number: int) -> list[Finding]:

@@ -36,8 +36,9 @@ SEARCHES = 2
 """Searches of a sheet from different seeds, beside each other; the better one stands."""
 BEGIN_SHARE = 0.5
 """Share of a sheet with which a search begins: pieces of so much hardly ever fail to find room."""
-SLOWER = 1.25
-"""What a slow or busy machine may take, beside the time that was asked for: then the clock ends a search."""
+PATIENCE = 1.25
+"""Times the seconds asked for after which the clock cuts a search short. Steps are counted by what they take on a usual
+machine, so only a slow or busy one meets this; chosen so that a person who asked for 8 s waits 10 at most."""
 GRACE_S = 1.5
 """Time to fill pockets in when the search has taken all of its own."""
 
@@ -70,6 +71,8 @@ class NestQuestion:
     """Of a roll's panel, which is then cut shorter by as many of these as the nest leaves,"""
     panels: Panels | None = None
     """and what it offers then."""
+    fills: bool = False
+    """Whether every sheet that `wanted` begins is filled with further copies."""
 
     @cached_property
     def key(self) -> str:
@@ -84,6 +87,9 @@ class NestQuestion:
             "shorter": self._half_a_panel(),
             "fixed": [[f.key, f.sheet, f.rotation_deg, f.x_mm, f.y_mm] for f in self.fixed],
         }
+        # Only where it is asked for, so that nests found before this was known keep their keys.
+        if self.fills:
+            facts["fills"] = True
         return hashlib.sha256(json.dumps(facts, sort_keys=True).encode()).hexdigest()
 
     def _half_a_panel(self) -> str | None:
@@ -92,12 +98,27 @@ class NestQuestion:
         return None if half is None else shapely.to_wkt(half.polygon, rounding_precision=4)
 
 
+@dataclass(frozen=True)
+class Nest:
+    """The answer to a question.
+
+    Attributes:
+        placements: placed copies, those that were fixed first.
+        is_cut_short: True if the search was stopped, by a person or the clock, before it had taken all of its steps:
+            a full search may find more.
+    """
+
+    placements: tuple[Placement, ...]
+    is_cut_short: bool = False
+
+
 def nest(
     question: NestQuestion,
     progress: Progress = lambda _: None,
     stopping: Stop = lambda: False,
     together: Together[Found] | None = None,
-) -> list[Placement]:
+    patience: float = PATIENCE,
+) -> Nest:
     """Nest by as many steps as go into the question's time; when it is up before, or on `stopping`, the best so far
     stands.
 
@@ -107,18 +128,19 @@ def nest(
     Args:
         progress: hears how far the search is, about every second.
         together: how searches run beside each other; in threads when it is not told, which takes longer.
+        patience: how many times the question's seconds the clock allows before it cuts the search short.
 
     Raises:
         SearchDied: one of them brought nothing.
     """
     if question.area.polygon.is_empty:
-        return []
+        return Nest(())
     # What exact places need and what is compiled: once, not in each search, and before the clock runs.
     import scipy.optimize  # noqa: F401
 
     import perisect.core.sheet.nest_tables  # noqa: F401
 
-    search = _Search(question, progress, stopping, together or in_threads)
+    search = _Search(question, progress, stopping, together or in_threads, patience)
     nested = list(question.fixed)
     left = Counter(search.demand())
     left.subtract(Counter(piece.key for piece in question.fixed))
@@ -144,7 +166,7 @@ def nest(
             nested += [replace(p, sheet=sheet) for p in found]
             left -= in_pattern
             sheet += 1
-    return nested
+    return Nest(tuple(nested), search.is_cut_short)
 
 
 def _as_far_as(left: Mapping[str, int], pieces: Sequence[Placement]) -> list[Placement]:
@@ -173,7 +195,12 @@ class _Search:
     """The search of one question."""
 
     def __init__(
-        self, question: NestQuestion, progress: Progress, stopping: Stop, together: Together[Found]
+        self,
+        question: NestQuestion,
+        progress: Progress,
+        stopping: Stop,
+        together: Together[Found],
+        patience: float,
     ) -> None:
         self.question, self.progress, self.stopping, self.together = question, progress, stopping, together
         self.said: int | None = None
@@ -181,7 +208,8 @@ class _Search:
         self.areas = {key: float(shape.area) for key, shape in self.inflated.items()}
         self.sheet_mm2 = question.area.polygon.area
         self.begun = time.monotonic()
-        self.end = self.begun + SLOWER * question.seconds
+        self.end = self.begun + patience * question.seconds
+        self.is_cut_short = False
         half, angles = question.gap_mm / 2, ANGLES[question.turns]
         self.board = Board(question.area, self.inflated, half, angles, question.panels)
         self.effort_s = float(question.seconds)
@@ -189,14 +217,24 @@ class _Search:
 
     def late(self) -> bool:
         """Whether the time is up, and a little more, or somebody wants what there is."""
-        return self.stopping() or time.monotonic() > self.end + GRACE_S
+        is_late = self.stopping() or time.monotonic() > self.end + GRACE_S
+        self.is_cut_short = self.is_cut_short or is_late
+        return is_late
 
     def demand(self) -> Mapping[str, int]:
         """Copies wanted; for one full sheet, more of each than it can hold, in equal numbers."""
-        if self.question.wanted is not None:
-            return self.question.wanted
+        return self.full_sheet if self.question.wanted is None else self.question.wanted
+
+    @property
+    def full_sheet(self) -> Mapping[str, int]:
+        """More of each design than one sheet can hold, in equal numbers."""
         each = int(self.sheet_mm2 / sum(s.area for s in self.question.shapes.values())) + 2
         return dict.fromkeys(self.question.shapes, each)
+
+    @property
+    def more(self) -> Mapping[str, int]:
+        """Copies that fill a sheet once everything wanted stands."""
+        return self.full_sheet if self.question.fills else {}
 
     def area(self, pieces: Sequence[Placement]) -> float:
         """What pieces take, mm²."""
@@ -219,6 +257,10 @@ class _Search:
         rest = {key: left[key] - sum(p.key == key for p in laid) for key in left}
         by_size = sorted(rest, key=lambda key: (-self.areas[key], key))
         queue = [key for key in by_size for _ in range(max(0, rest[key]))]
+        rounds = max(self.more.values(), default=0)
+        queue += [
+            key for _ in range(rounds) for key in sorted(self.more, key=lambda key: (-self.areas[key], key))
+        ]
         if not queue or self.late():
             return laid
         pockets = self._empty.copy()
@@ -237,6 +279,7 @@ class _Search:
         fits = {key: count for key, count in left.items() if count > 0 and self.board.takes(key)}
         if not fits:
             return []
+        more = {key: count for key, count in self.more.items() if self.board.takes(key)}
         share = self.share_of_steps(left)
         end = time.monotonic() + share * max(0.0, self.end - time.monotonic())
         steps = self.effort_s * share
@@ -251,7 +294,7 @@ class _Search:
 
         def one(n: int, ended: Stop) -> Found:
             effort = Effort(steps, ended)
-            search = SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm)
+            search = SheetSearch(board, fits, self.areas, (question.seed, sheet, n), effort, step_mm, more)
             return search.run(guess)
 
         brought = self.together([partial(one, n) for n in range(SEARCHES)], partial(self._over, end))
@@ -259,6 +302,7 @@ class _Search:
         if len(whole) < len(brought):
             raise SearchDied("a search was ended from outside")
         best = max(whole, key=lambda found: found.worth)
+        self.is_cut_short = self.is_cut_short or any(found.is_cut_short for found in whole)
         area = board.area_of(best.panel_mm or board.height_mm) or question.area
         return self._clear(area, best.placements(board), fixed)
 

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
@@ -54,6 +54,11 @@ class Effort:
         """Whether nothing is left."""
         return self.left_s < 0 or self.stopping()
 
+    @property
+    def is_cut_short(self) -> bool:
+        """Whether it was told to stop while some of it was left."""
+        return self.left_s >= 0 and self.stopping()
+
 
 @dataclass(frozen=True)
 class Found:
@@ -67,6 +72,8 @@ class Found:
     """How far they reach from the sheet's top."""
     panel_mm: float = 0.0
     """Of the sheet itself, where it may be cut shorter."""
+    is_cut_short: bool = False
+    """Whether the search was stopped before it had spent its effort."""
 
     def placements(self, board: Board) -> list[Placement]:
         """On the sheet."""
@@ -96,6 +103,7 @@ class SheetSearch:
 
     Args:
         left: copies that may be taken.
+        more: copies that fill the sheet once all of `left` stand on it; empty to end there.
         areas: of each design with half its gap, mm².
         shorten_by_mm: of a panel that may be cut shorter, by whole steps of this; None for a sheet.
     """
@@ -108,8 +116,10 @@ class SheetSearch:
         seed: Sequence[int],
         effort: Effort,
         shorten_by_mm: float | None = None,
+        more: Mapping[str, int] | None = None,
     ) -> None:
         self._board, self._left, self._areas, self._effort = board, left, areas, effort
+        self._more = more or {}
         self._step_mm = shorten_by_mm
         self._overlaps = Overlaps(board, np.random.default_rng(seed), effort.spend)
         self._stuck: tuple[int, ...] = ()
@@ -139,7 +149,7 @@ class SheetSearch:
                 continue
             # From where it stands one more may never find room, however long it is tried.
             passes, fresh = passes + passes // 4, not fresh
-        return self.best
+        return replace(self.best, is_cut_short=self._effort.is_cut_short)
 
     def _start(self, guess_mm2: float) -> None:
         """With so much, fewer where they do not come apart soon."""
@@ -163,7 +173,7 @@ class SheetSearch:
             nearly = list(self._overlaps.copies)
             wanted = self._next(spot.key for spot in nearly)
             for key in wanted[:1] * max(1, round(AT_ONCE * len(nearly))):
-                if sum(spot.key == key for spot in self._overlaps.copies) < self._left[key]:
+                if sum(spot.key == key for spot in self._overlaps.copies) < self._most(key):
                     self._overlaps.add(key)
             if len(self._overlaps.copies) == len(nearly) or not self._nearly_apart():
                 self._overlaps.begin(nearly)
@@ -183,15 +193,21 @@ class SheetSearch:
         """Designs of which one more may be taken, those that are furthest behind first."""
         taken = Counter(laid)
         more = [key for key, count in self._left.items() if count > taken[key]]
-        more.sort(key=lambda key: (taken[key] / self._left[key], -self._areas[key], key))
+        if not more:
+            more = [key for key in self._more if self._most(key) > taken[key]]
+        more.sort(key=lambda key: (taken[key] / self._most(key), -self._areas[key], key))
         # Of a hundred pictures that are each another some of every size.
         return more if len(more) <= MOST_TRIED else more[:: -(-len(more) // MOST_TRIED)]
+
+    def _most(self, key: str) -> int:
+        """Copies of a design that the sheet may take."""
+        return self._left.get(key, 0) + self._more.get(key, 0)
 
     def _add(self, key: str, count: int, passes: int, fresh: bool) -> bool:
         """Whether so many more of a design (fewer where no more are wanted) find room beside those that stand, or
         afresh with all of them anywhere."""
         taken = sum(mine == key for mine, _ in self.best.copies)
-        count = min(count, self._left[key] - taken)
+        count = min(count, self._most(key) - taken)
         if fresh:
             self._overlaps.scatter([*(mine for mine, _ in self.best.copies), *[key] * count])
             return self._separated(FRESH * passes)

@@ -1,9 +1,13 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import type { SheetRecipe } from "../../api/client";
+import { call, Problem, type SheetRecipe } from "../../api/client";
 import { useJob } from "../../job/job";
+import { ended, WorkBar } from "../../job/operations";
 import { count } from "../../job/stubs";
+import { followed } from "../../job/useEvents";
 import { Button } from "../../ui/Button";
+import { useNotice } from "../../ui/Notice";
 
 interface Props {
   sheet: SheetRecipe;
@@ -22,7 +26,8 @@ export function AnotherNest({ sheet, keep }: Props) {
     keep("Another nest", { seed: (seed % 9999) + 1 });
   };
   return (
-    <div className="px-3.5 pb-1">
+    <div className="flex flex-wrap gap-2 px-3.5 pb-1">
+      {sheets.nest_cut_short && <FullSearch seconds={sheet.nest_s ?? 8} />}
       <Button onClick={search}>Try another nest</Button>
       {before && before.seed !== seed && !sheets.nest_waiting && (
         <p className="pt-1 text-[12.5px] text-quiet">
@@ -33,5 +38,32 @@ export function AnotherNest({ sheet, keep }: Props) {
         </p>
       )}
     </div>
+  );
+}
+
+/** Searches again, in full, for a nest that was cut short. */
+function FullSearch({ seconds }: { seconds: number }) {
+  const { job, refresh } = useJob();
+  const client = useQueryClient();
+  const tell = useNotice();
+  const [operation, setOperation] = useState<number | null>(null);
+  const search = async () => {
+    try {
+      const asked = await call("post_nest", { query: { job: job.id }, body: job.recipe });
+      followed(client, job.id, asked);
+      setOperation(asked.id);
+      await ended(asked);
+      refresh();
+    } catch (problem) {
+      if (!(problem instanceof Problem && problem.status === 409)) tell(problem);
+    } finally {
+      setOperation(null);
+    }
+  };
+  return (
+    <>
+      <Button disabled={operation !== null} onClick={() => void search()}>Search the full {seconds} s</Button>
+      <WorkBar jobId={job.id} operation={operation} />
+    </>
   );
 }
