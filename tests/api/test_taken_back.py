@@ -29,6 +29,35 @@ def test_a_spoiled_sheet_is_taken_back_as_long_as_nothing_followed(
     assert api.get(path).json()["state"] == "spoiled"
 
 
+def test_a_name_a_licence_or_a_price_leaves_a_printed_sheet_current(
+    api: httpx.Client, work: Work, job: dict
+) -> None:
+    sheet = printed(api, work, job)
+    path = f"/api/jobs/{job['id']}"
+
+    def change(design: dict, on_sheet: dict, **more: object) -> bool:
+        now = api.get(path).json()
+        recipe = {
+            **now["recipe"],
+            "designs": [{**now["recipe"]["designs"][0], **design}],
+            "sheet": {**now["recipe"]["sheet"], **on_sheet},
+            **more,
+        }
+        body = {"revision": now["revision"], "recipe": recipe, "label": "Change"}
+        return bool(api.put(f"{path}/recipe", json=body).json()["prints"][0]["current"])
+
+    rights = {"source": "own", "licence": "ours", "may_be_sold": "yes"}
+    (paper,) = (each for each in api.get("/api/shop").json()["stocks"] if each["id"] == "a4")
+    del paper["left"]
+    assert change({"name": "Another name", "rights": rights, "kind": "line"}, {}, order=True)
+    assert change({}, {"paper": paper})
+    assert change({}, {"paper": {**paper, "price": 9.5, "name": "Dearer"}})
+    # Nothing is left to print, so nothing is printed again.
+    assert api.post(f"{path}/prints/rest").json() == []
+    assert not change({"border_mm": 4.5}, {})
+    assert api.get(f"/api/prints/{sheet['id']}").json()["current"] is False
+
+
 def test_a_count_is_taken_back_as_if_nobody_had_counted(api: httpx.Client, work: Work, job: dict) -> None:
     sheet = printed(api, work, job)
     run = api.post(f"/api/prints/{sheet['id']}/cuts").json()

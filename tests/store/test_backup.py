@@ -5,6 +5,7 @@ import hashlib
 import io
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -54,7 +55,7 @@ def shop_of_its_own(name: str, folder: Path) -> Iterator[None]:
 def filled(shop: Path, tmp_path: Path) -> Iterator[dict]:
     """A shop with a job, a design on the shelf, an order, and moves of its stock."""
     from perisect.core.job import DesignRecipe, JobRecipe, SheetRecipe
-    from perisect.services import orders, shelf, stockroom
+    from perisect.services import orders, printing, shelf, stockroom
     from perisect.services.pictures import take_in
     from perisect.store import jobs
     from perisect.store.database import transaction
@@ -72,6 +73,7 @@ def filled(shop: Path, tmp_path: Path) -> Iterator[dict]:
         item = shelf.put(job.id, "d1", None, ["river"])
         order = orders.enter(Said("Mill", "", "", None, None, [Line(item.id, 40.0, 12)]))
         made = orders.make_jobs([order])
+        printing.ask_for_prints(job.id, printing.Copies(), "shop")
         yield {"jobs": [job.id, made[0].id], "order": order, "shelf": item.id}
 
 
@@ -79,7 +81,7 @@ def answers(told: dict) -> list[object]:
     """What the shop says when it is asked."""
     from perisect.services import orders
     from perisect.services.plans import plan
-    from perisect.store import jobs, stock_moves
+    from perisect.store import jobs, prints, stock_moves
     from perisect.store import orders as order_store
     from perisect.store.database import transaction
 
@@ -88,6 +90,8 @@ def answers(told: dict) -> list[object]:
         levels = stock_moves.levels(session)
         (order,) = orders.orders_now(session, [order_store.get(session, told["order"])])
         lines = [(line.item.quantity, line.item.job_id, line.item.shelf.tags) for line in order.lines]
+        printed = {row.made_key for row in prints.of_job(session, told["jobs"][0])}
+    assert printed == {plan(recipes[0]).made_key}, "what was printed is current"
     return [recipes, [plan(each).cut_files.file("svg", 0) for each in recipes], levels, lines]
 
 
@@ -132,6 +136,10 @@ def older(backup: bytes, version: str, lacking: dict[str, set[str]]) -> io.Bytes
         entries = {name: archive.read(name) for name in archive.namelist()}
     told = json.loads(entries.pop("manifest.json"))
     told["revision"] = version
+    if version < "0016":
+        # Prints were known by a hash of the whole recipe.
+        prints = entries["tables/print.csv"].replace(b"made_key", b"recipe_hash", 1)
+        entries["tables/print.csv"] = re.sub(rb"(?<=,)[0-9a-f]{64}(?=,)", b"0" * 64, prints)
     for table, columns in lacking.items():
         name = f"tables/{table}.csv"
         reader, out = csv.DictReader(io.StringIO(entries[name].decode(), newline="")), io.StringIO(newline="")
@@ -140,10 +148,8 @@ def older(backup: bytes, version: str, lacking: dict[str, set[str]]) -> io.Bytes
         writer.writeheader()
         writer.writerows(reader)
         entries[name] = out.getvalue().encode()
-        told["entries"][name] = {
-            "sha256": hashlib.sha256(entries[name]).hexdigest(),
-            "bytes": len(entries[name]),
-        }
+    for name, data in entries.items():
+        told["entries"][name] = {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
     with zipfile.ZipFile(found, "w") as archive:
         archive.writestr("manifest.json", json.dumps(told))
         for name, data in entries.items():

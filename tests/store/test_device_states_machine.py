@@ -56,7 +56,7 @@ class Devices(RuleBasedStateMachine):
                 step=1,
                 sheet=0,
                 recipe={},
-                recipe_hash="",
+                made_key="",
                 printer="p",
                 state="queued",
                 tone={},

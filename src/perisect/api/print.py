@@ -177,7 +177,7 @@ def _asked(job_id: int, copies: Copies, way: Way) -> list[PrintView]:
             422, f"{error.many} prints are too many at once.", f"Ask for {MOST_AT_ONCE} at most."
         ) from error
     with transaction() as session:
-        return [print_view(queued, planned.printable_key) for queued in waiting_prints(session, made)]
+        return [print_view(queued, planned.made_key) for queued in waiting_prints(session, made)]
 
 
 @router.post("/api/jobs/{job_id}/prints/rest", status_code=202)
@@ -185,7 +185,7 @@ def post_rest_of_prints(job_id: int) -> list[PrintView]:
     """Send every sheet that is not printed yet to its printer."""
     made, planned = ask_for_rest(job_id)
     with transaction() as session:
-        return [print_view(queued, planned.printable_key) for queued in waiting_prints(session, made)]
+        return [print_view(queued, planned.made_key) for queued in waiting_prints(session, made)]
 
 
 @router.post("/api/prints/{print_id}/spoiled")
@@ -231,7 +231,7 @@ def get_print(print_id: int) -> PrintView:
         row = _there(session.get(Print, print_id))
         (queued,) = waiting_prints(session, [row])
         recipe = jobs.recipe(session, jobs.get(session, row.job_id))
-    return print_view(queued, plan(recipe).printable_key)
+    return print_view(queued, plan(recipe).made_key)
 
 
 @router.post("/api/prints/{print_id}/printed")

@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from perisect.core.job.made import KNOWN_OF_DESIGN, KNOWN_OF_PLOTTER, KNOWN_OF_PRINTER, KNOWN_OF_STOCK
 from perisect.core.process import MARKS_COLOUR, processes
 from perisect.core.sheet.mark_pattern import PATTERNS
 from perisect.core.sheet.mark_shape import SHAPES
@@ -29,6 +30,15 @@ class NamedView(BaseModel):
     title: str
 
 
+class KnownFieldsView(BaseModel):
+    """Fields of recipes that change nothing of what is made."""
+
+    design: list[str]
+    paper: list[str]
+    printer: list[str]
+    plotter: list[str]
+
+
 class TablesView(BaseModel):
     """Everything that is a record of its own."""
 
@@ -36,6 +46,7 @@ class TablesView(BaseModel):
     marks_colour: str
     patterns: list[NamedView]
     shapes: list[NamedView]
+    known: KnownFieldsView
 
 
 def tables() -> TablesView:
@@ -56,6 +67,12 @@ def tables() -> TablesView:
         marks_colour=MARKS_COLOUR,
         patterns=[NamedView(name=each.name, title=each.title) for each in PATTERNS.values()],
         shapes=[NamedView(name=each.name, title=each.title) for each in SHAPES.values()],
+        known=KnownFieldsView(
+            design=sorted(KNOWN_OF_DESIGN),
+            paper=sorted(KNOWN_OF_STOCK),
+            printer=sorted(KNOWN_OF_PRINTER),
+            plotter=sorted(KNOWN_OF_PLOTTER),
+        ),
     )
 
 

@@ -15,7 +15,6 @@ from perisect.core.units import ppi
 from perisect.services.job_view import JobNow, QueuedPrint
 from perisect.services.plans import Planned
 from perisect.store.job_list import JobRow, Stage
-from perisect.store.jobs import hash_of
 from perisect.store.models import Operation, Step
 from perisect.store.prints import RUN_OVER, Way
 
@@ -186,10 +185,9 @@ def design_views(planned: Planned) -> list[DesignView]:
     return views
 
 
-def print_view(queued: QueuedPrint, current_hash: str) -> PrintView:
-    """A print; it is current as long as the recipe it was made from holds."""
+def print_view(queued: QueuedPrint, made_key: str) -> PrintView:
+    """Describe a print; it is current while the job still makes what it was made from."""
     row = queued.row
-    made_from = row.recipe_hash or hash_of(JobRecipe.model_validate(row.recipe))
     return PrintView(
         id=row.id,
         job=row.job_id,
@@ -200,7 +198,7 @@ def print_view(queued: QueuedPrint, current_hash: str) -> PrintView:
         way=row.way,  # type: ignore[arg-type]
         message=row.message,
         waiting=queued.waiting,
-        current=made_from == current_hash,
+        current=row.made_key == made_key,
         batch=row.batch,
         copy_number=row.copy,
         copies=row.copies,
@@ -276,7 +274,7 @@ def job_view(now: JobNow) -> JobView:
         designs=design_views(now.planned),
         sheets=sheets_view(now.planned, now.history, in_order=True),
         findings=list(now.planned.findings),
-        prints=[print_view(queued, now.planned.printable_key) for queued in now.prints],
+        prints=[print_view(queued, now.planned.made_key) for queued in now.prints],
         way=now.way,
         runs=[
             run_view(run, sheet_of[run.print_id], number < WHOLE_RUNS or run.state not in RUN_OVER)

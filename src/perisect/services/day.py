@@ -93,7 +93,7 @@ def _work(known: _Known, hours: ShopHours, rates: CostRates, now: datetime) -> W
     except Exception:
         return None  # What is the matter with it, its own page says.
     sheets = planned.plan.sheets.sheets
-    standing = standing_of(known, len(sheets), planned.printable_key)
+    standing = standing_of(known, len(sheets), planned.made_key)
     cut_s = sheet_seconds(planned.plan, Counter(place.key for place in sheets[0])) if sheets else 0.0
     stickers = round(planned.plan.sheets.count * standing.to_count / max(len(sheets), 1))
     sheet = known.recipe.sheet
@@ -141,7 +141,7 @@ def standing_of(known: _Known, sheets: int, key: str) -> Standing:
     last: dict[int, Run] = {}
     for run in known.cut:
         last.setdefault(run.print_id, run)
-    mine = [row for row in known.printed if row.recipe_hash == key and row.state in STANDS]
+    mine = [row for row in known.printed if row.made_key == key and row.state in STANDS]
     on_paper = [row for row in mine if row.state == "printed"]
     done = {number for number, run in last.items() if run.state == "done"}
     counted = {number for number, run in last.items() if run.count is not None}

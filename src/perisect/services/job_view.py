@@ -118,7 +118,7 @@ def order_of(members: Sequence[Member], ordered: Mapping[str, int]) -> list[Orde
             row
             for row in member.printed
             if row.state in prints.STANDS
-            and row.recipe_hash == member.planned.printable_key
+            and row.made_key == member.planned.made_key
             and row.sheet < len(sheets)
         ]
         to_cut += [sheets[row.sheet] for row in stand if row.id not in over]

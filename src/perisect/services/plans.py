@@ -17,6 +17,7 @@ from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.cut_errors import SheetErrors, sheet_errors
 from perisect.core.job.files import CutFiles
 from perisect.core.job.findings import findings_of
+from perisect.core.job.made import made_key
 from perisect.services import label_lists
 from perisect.services.pictures import trace_all, traced
 from perisect.store import artwork, nests
@@ -54,9 +55,9 @@ class Planned:
         return self.plan.frozen()
 
     @cached_property
-    def printable_key(self) -> str:
-        """Name of the recipe as it is printed."""
-        return self.key if self.frozen is self.plan.recipe else hash_of(self.frozen)
+    def made_key(self) -> str:
+        """Key of what is made: sheets printed under it are current."""
+        return made_key(self.frozen)
 
     @cached_property
     def cut_files(self) -> CutFiles:

@@ -166,7 +166,7 @@ def ask_for_rest(job_id: int) -> tuple[list[Print], Planned]:
     with transaction() as session:
         # Two who ask at once get each sheet once.
         hold(session, f"prints {job_id}")
-        there = prints.standing(session, job_id, planned.printable_key)
+        there = prints.standing(session, job_id, planned.made_key)
         missing = [
             number for number in range(1, len(planned.plan.sheets.sheets) + 1) if number - 1 not in there
         ]
@@ -207,7 +207,7 @@ def new_print(
         step=jobs.get(session, job_id).cursor,
         sheet=number - 1,
         recipe=planned.frozen.model_dump(mode="json"),
-        recipe_hash=planned.printable_key,
+        made_key=planned.made_key,
         printer=sheet.printed_by.id,
         state="queued" if way == "link" else "out",
         way=way,

@@ -11,6 +11,7 @@ import structlog
 
 from perisect.services.backup import FORMAT, MANIFEST, NAME, Backup
 from perisect.store import blobs, dump
+from perisect.store.made_keys import rekey_prints
 
 BLOCK = 1 << 20
 MAX_ENTRIES = 500_000
@@ -36,18 +37,17 @@ def restore(file: IO[bytes]) -> Backup:
     """
     try:
         with zipfile.ZipFile(file) as archive:
-            entries, lacking = _checked(archive)
-            return _put_back(archive, entries, lacking)
+            entries, older = _checked(archive)
+            return _put_back(archive, entries, older)
     except (zipfile.BadZipFile, EOFError, NotImplementedError, OverflowError, zipfile.LargeZipFile) as error:
         raise BackupError("This is no whole zip file. Take another copy of the backup.") from error
 
 
 Entries = dict[str, tuple[str, int]]
-Lacking = dict[str, set[str]]
 
 
-def _checked(archive: zipfile.ZipFile) -> tuple[Entries, Lacking]:
-    """What it holds, and the columns that its tables lack beside this shop's."""
+def _checked(archive: zipfile.ZipFile) -> tuple[Entries, dump.Older]:
+    """Read the list of what it holds, and how its tables differ from this shop's."""
     if len(archive.infolist()) > MAX_ENTRIES:
         raise BackupError("This zip holds more files than any shop has.")
     try:
@@ -68,8 +68,8 @@ def _checked(archive: zipfile.ZipFile) -> tuple[Entries, Lacking]:
         raise BackupError(f"This file says it is “{form[:40]}”, and this shop reads “{FORMAT}”.")
     with dump.connection() as connection:
         here = dump.revision(connection)
-        lacking = dump.lacking_since(of, here)
-        if lacking is None:
+        older = dump.older(of, here)
+        if older is None:
             raise BackupError(
                 f"This backup is of tables of version {of[:20]}, and this shop has {here}. "
                 "Put it back with the version that made it, then go on with this one."
@@ -83,7 +83,7 @@ def _checked(archive: zipfile.ZipFile) -> tuple[Entries, Lacking]:
     for name, (digest, size) in entries.items():
         if _digest(archive, name, size) != digest:
             raise BackupError(f"“{name}” in this backup is damaged. Take another copy of it.")
-    return entries, lacking
+    return entries, older
 
 
 def _check_names(archive: zipfile.ZipFile, entries: Entries) -> None:
@@ -138,7 +138,7 @@ def _blocks(archive: zipfile.ZipFile, name: str, size: int) -> Iterator[bytes]:
             yield block
 
 
-def _put_back(archive: zipfile.ZipFile, entries: Entries, lacking: Lacking) -> Backup:
+def _put_back(archive: zipfile.ZipFile, entries: Entries, older: dump.Older) -> Backup:
     many = size = rows = 0
     with dump.connection() as connection:
         # Nobody begins anything while the shop is filled.
@@ -157,7 +157,7 @@ def _put_back(archive: zipfile.ZipFile, entries: Entries, lacking: Lacking) -> B
                         written.append(blob)
                     blobs.put(blob, b"".join(_blocks(archive, name, length)))
                     many, size = many + 1, size + length
-            rows = _fill_tables(connection, archive, entries, lacking)
+            rows = _fill_tables(connection, archive, entries, older)
             _check_blobs(connection)
             connection.commit()
         except BaseException:
@@ -168,7 +168,7 @@ def _put_back(archive: zipfile.ZipFile, entries: Entries, lacking: Lacking) -> B
 
 
 def _fill_tables(
-    connection: psycopg.Connection, archive: zipfile.ZipFile, entries: Entries, lacking: Lacking
+    connection: psycopg.Connection, archive: zipfile.ZipFile, entries: Entries, older: dump.Older
 ) -> int:
     """Replace the rows of every table; return how many there are."""
     rows = 0
@@ -179,8 +179,10 @@ def _fill_tables(
             )
         for table in dump.KEPT:
             size_of_it = entries[f"tables/{table}.csv"][1]
-            rows += _fill(connection, archive, table, size_of_it, lacking.get(table, set()))
+            rows += _fill(connection, archive, table, size_of_it, older)
         dump.settle(connection)
+        if not older.is_keyed:
+            rekey_prints(connection)
     except psycopg.Error as error:
         log.warning("backup does not fit", reason=str(error)[:300])
         raise BackupError("The rows of this backup do not fit this shop's tables.") from error
@@ -197,13 +199,15 @@ def _check_blobs(connection: psycopg.Connection) -> None:
 
 
 def _fill(
-    connection: psycopg.Connection, archive: zipfile.ZipFile, table: str, size: int, lacking: set[str]
+    connection: psycopg.Connection, archive: zipfile.ZipFile, table: str, size: int, older: dump.Older
 ) -> int:
     name = f"tables/{table}.csv"
     with archive.open(name) as source:
         head = source.readline(100_000)
-    columns = [column.strip().strip('"') for column in head.decode("utf-8", "replace").split(",")]
-    if sorted({*columns, *lacking}) != sorted(dump.columns_of(connection, table)):
+    renamed = older.renamed.get(table, {})
+    named = [column.strip().strip('"') for column in head.decode("utf-8", "replace").split(",")]
+    columns = [renamed.get(column, column) for column in named]
+    if sorted({*columns, *older.lacking.get(table, set())}) != sorted(dump.columns_of(connection, table)):
         raise BackupError(f"The columns of “{table}” in this backup are not those of this shop.")
     dump.read_csv(connection, table, _blocks(archive, name, size), columns)
     return dump.count_of(connection, table)

@@ -4,6 +4,7 @@ import csv
 import io
 from collections.abc import Generator, Iterable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass, field
 
 import psycopg
 from psycopg import sql
@@ -70,27 +71,51 @@ def revision(connection: psycopg.Connection) -> str:
     return "" if row is None else str(row[0])
 
 
-ADDED = {
+ADDED: dict[str, dict[str, set[str]]] = {
     "0012": {"cut_book": {"blade_m"}, "ladder_cut": {"taken_force", "taken_m"}},
     "0013": {"run": {"counted_at"}},
     "0014": {"print": {"scrap"}},
     "0015": {},
+    "0016": {},
 }
-"""Columns that may be empty, by the migration that did no more than add them."""
+"""Columns that may be empty, by table and the migration that added them. A migration that is not listed here changes
+tables so that backups of before it cannot be put back."""
+RENAMED = {"0016": {"print": {"recipe_hash": "made_key"}}}
+"""New name by old name of columns, by table and the migration that renamed them."""
+REKEYED = "0016"
+"""Migration since which prints are known by the key of what they make."""
 
 
-def lacking_since(of: str, here: str) -> dict[str, set[str]] | None:
-    """Columns by table that tables of version `of` lack; None where they differ otherwise."""
-    lacking: dict[str, set[str]] = {}
+@dataclass
+class Older:
+    """How tables of an earlier version differ from those of this one.
+
+    Attributes:
+        lacking: columns that they do not have, by table.
+        renamed: new name of a column by its old one, by table.
+        is_keyed: False if keys of prints are of another kind.
+    """
+
+    lacking: dict[str, set[str]] = field(default_factory=dict)
+    renamed: dict[str, dict[str, str]] = field(default_factory=dict)
+    is_keyed: bool = True
+
+
+def older(of: str, here: str) -> Older | None:
+    """Return how tables of version `of` differ from version `here`; None where they cannot be put into these."""
+    found = Older()
     if of == here:
-        return lacking
+        return found
     since = [f"{number:04}" for number in range(int(of) + 1, int(here) + 1)] if of.isdecimal() else []
     if not since or not set(since) <= ADDED.keys():
         return None
     for version in since:
         for table, columns in ADDED[version].items():
-            lacking[table] = lacking.get(table, set()) | columns
-    return lacking
+            found.lacking[table] = found.lacking.get(table, set()) | columns
+        for table, names in RENAMED.get(version, {}).items():
+            found.renamed[table] = found.renamed.get(table, {}) | names
+    found.is_keyed = REKEYED not in since
+    return found
 
 
 def is_empty(connection: psycopg.Connection) -> bool:

@@ -104,8 +104,8 @@ class Print(Base):
     sheet: Mapped[int]
     """From 0."""
     recipe: Mapped[dict[str, Any]]
-    recipe_hash: Mapped[str] = mapped_column(String(64), default="")
-    """Of the recipe as it is printed; empty for prints of before it was kept."""
+    made_key: Mapped[str] = mapped_column(String(64), default="")
+    """Key of what the recipe makes (`core.job.made`); empty where the recipe cannot be read any more."""
     printer: Mapped[str] = mapped_column(String(40))
     """Id of the shop's printer."""
     state: Mapped[str] = mapped_column(String(16))

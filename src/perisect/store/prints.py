@@ -47,10 +47,10 @@ def of_batch(session: Session, batch: str) -> list[Print]:
     return list(session.scalars(select(Print).where(Print.batch == batch).order_by(Print.id)))
 
 
-def standing(session: Session, job_id: int, recipe_hash: str) -> set[int]:
+def standing(session: Session, job_id: int, made_key: str) -> set[int]:
     """Sheets (from 0) of a job, as a recipe has them, that are printed or on their way."""
     query = select(Print.sheet).where(
-        Print.job_id == job_id, Print.recipe_hash == recipe_hash, Print.state.in_(STANDS)
+        Print.job_id == job_id, Print.made_key == made_key, Print.state.in_(STANDS)
     )
     return set(session.scalars(query))
 
@@ -164,7 +164,7 @@ def not_spoiled(session: Session, print_id: int) -> bool:
     followed = exists().where(
         later.job_id == Print.job_id,
         later.sheet == Print.sheet,
-        later.recipe_hash == Print.recipe_hash,
+        later.made_key == Print.made_key,
         later.id > Print.id,
         later.state.in_(STANDS),
     )

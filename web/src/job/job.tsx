@@ -96,10 +96,10 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
   /** A write in its turn. What is made of a recipe is made anew when nothing but more pieces came in between: the rest of
    *  a drop is nobody's other version. */
   const inLine = useCallback(
-    (act: (job: Job) => Promise<Job | Operation>, made: { ofRecipe?: boolean; onClash?: (current: OtherVersion, job: Job) => void; onDone?: (job: Job) => void } = {}) =>
+    (act: (job: Job) => Promise<Job | Operation>, made: { ofRecipe?: boolean; next?: (job: Job) => Recipe; onClash?: (current: OtherVersion, job: Job) => void; onDone?: (job: Job) => void } = {}) =>
       queue.add(async () => {
         let now = client.getQueryData<Job>(key);
-        if (now && !(await isAccepted(ask, now))) return refuse();
+        if (now && !(await isAccepted(ask, now, made.next?.(now)))) return refuse();
         while (now) {
           const before: Job = now;
           try {
@@ -158,6 +158,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
           (now) => put(now.revision, mine(now), label),
           {
             ofRecipe: true,
+            next: mine,
             onClash: (other, now) => setClash({ mine: mine(now), theirs: other.recipe, revision: other.revision, step: other.step, aside: other.aside ?? null, label }),
           },
         );

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 
-import { isAccepted, outdates, outdatingQuestion } from "./outdating";
+import type { Recipe } from "../api/client";
+import { isAccepted, makeTheSame, outdates, outdatingQuestion } from "./outdating";
 
 const print = (id: number, sheet: number, state: "printed" | "failed" | "out" | "queued", current = true) => ({ id, sheet, state, current });
 
@@ -19,11 +20,26 @@ test("the question names the sheets, and says whether they are cut", () => {
 test("it is asked once for the same sheets, and again for new ones", async () => {
   let asked = 0;
   const yes = () => Promise.resolve((asked += 1) ? "change" : null);
-  const job = { prints: [print(11, 0, "printed")], runs: [] };
+  const recipe = {} as Recipe;
+  const job = { recipe, prints: [print(11, 0, "printed")], runs: [] };
   expect(await isAccepted(yes, job)).toBe(true);
   expect(await isAccepted(yes, job)).toBe(true);
   expect(asked).toBe(1);
-  expect(await isAccepted(() => Promise.resolve(null), { prints: [print(12, 0, "printed")], runs: [] })).toBe(false);
-  expect(await isAccepted(yes, { prints: [], runs: [] })).toBe(true);
+  expect(await isAccepted(() => Promise.resolve(null), { recipe, prints: [print(12, 0, "printed")], runs: [] })).toBe(false);
+  expect(await isAccepted(yes, { recipe, prints: [], runs: [] })).toBe(true);
   expect(asked).toBe(1);
+});
+
+test("names, rights and prices leave no sheet behind, and are not asked about", async () => {
+  const design = { id: "a", name: "Heron", artwork: "0", border_mm: 2 };
+  const paper = { id: "a4", name: "A4", price: 0.4, width_mm: 210, height_mm: 297 };
+  const before = { designs: [design], sheet: { paper }, order: false } as Recipe;
+  const named = { ...before, designs: [{ ...design, name: "Grey heron", rights: { licence: "own" } }], sheet: { paper: { ...paper, price: 0.5 } }, order: true } as Recipe;
+  const wider = { ...before, designs: [{ ...design, border_mm: 3 }] } as Recipe;
+  expect(makeTheSame(before, named)).toBe(true);
+  expect(makeTheSame(before, wider)).toBe(false);
+  const job = { recipe: before, prints: [print(13, 0, "printed")], runs: [] };
+  const no = () => Promise.resolve(null);
+  expect(await isAccepted(no, job, named)).toBe(true);
+  expect(await isAccepted(no, job, wider)).toBe(false);
 });
