@@ -7,7 +7,7 @@ from tests.core.test_causes import NAMED, named
 from tests.core.test_head_check import scanned
 
 from bench.figure import Figure
-from perisect.core.cutting.belief import MOST_LADDERS, STEPS, Tried, believe, next_ladder, prior_of, propose
+from perisect.core.cutting.belief import MAX_LADDERS, STEPS, Tried, believe, next_ladder, prior_of, propose
 from perisect.core.prepress.head_pattern import head_pattern_pdf
 from perisect.core.prepress.head_read import NotThePattern, read_head
 from perisect.core.prepress.print_head import GROUPS, INKS
@@ -33,7 +33,7 @@ def proposals_of_test_cuts() -> Iterator[Figure]:
             )
             prior = prior_of(process(cut), stock.face_um, stock.liner_um, scale)
             tried: list[Tried] = []
-            for _ in range(MOST_LADDERS):
+            for _ in range(MAX_LADDERS):
                 tried += [Tried(f, bite.look(f, eye)) for f in next_ladder(believe(prior, tried), scale)]
                 proposal = propose(believe(prior, tried), scale)
                 if proposal.is_sure:

@@ -19,6 +19,7 @@ from perisect.core.sheet.nest_sheet import Effort, Found, SheetSearch
 from perisect.core.sheet.placement import Placement, pose
 from perisect.core.sheet.pocket import Pockets, fill_pockets
 from perisect.core.sheet.turns import ANGLES
+from perisect.core.stage import Stage
 from tests.core.shapes import disc, ellipse, gear, star
 
 pytestmark = pytest.mark.slow
@@ -126,13 +127,15 @@ def test_a_search_that_takes_all_of_its_steps_is_not_cut_short() -> None:
 def test_who_stops_it_gets_the_best_so_far() -> None:
     asked = question({"g": gear(12, 22, 18)}, seconds=25)
     begun = time.monotonic()
-    said: list[str] = []
+    said: list[Stage] = []
     found = nest(asked, said.append, lambda: time.monotonic() > begun + 2.5)
     assert time.monotonic() - begun < 8
     assert found.is_cut_short
     check(asked, found.placements)
     assert len(found.placements) >= 12  # 44 mm gears: 4 × 6 in rows
-    assert len(set(said)) >= 2  # a second each
+    shares = [stage.share for stage in said]
+    assert len(set(shares)) >= 2  # a second each
+    assert shares == sorted(shares)
 
 
 def test_a_piece_larger_than_the_sheet_is_left_out_and_the_others_stand() -> None:

@@ -10,7 +10,7 @@ from functools import partial
 import pytest
 
 from perisect.core.artwork import ArtworkError
-from perisect.sandbox import Watch, asked_to_stop, call, watched
+from perisect.sandbox import Watch, asked_to_stop, call, watched, work
 from perisect.sandbox.errors import TooBusy, WorkFailed
 from perisect.sandbox.line import Line
 
@@ -53,6 +53,15 @@ def test_too_much_memory_is_told_as_that() -> None:
     with pytest.raises(ArtworkError, match="memory"):
         call(_much, b"x")
     assert call(_length, b"xyz") == 3
+
+
+def test_work_that_takes_too_long_is_called_by_its_name() -> None:
+    with pytest.raises(ArtworkError) as refused:
+        call(partial(_length, rest_s=20), b"x", 1, kind=work.NEST)
+    assert refused.value.title == "Searching the nest took more than 1 s."
+    assert "allow less time" in refused.value.detail
+    with pytest.raises(ArtworkError, match="Reading the list needs more memory"):
+        call(_much, b"x", kind=work.LIST)
 
 
 @pytest.mark.long

@@ -174,7 +174,7 @@ def test_the_last_sheet_taken_by_others_is_not_mended_by_what_changes_nothing() 
     assert plan.missing == {"d": 40, "other": 1}
     found = sheet_findings(area, plan, [large, other], {"d": "Deck", "other": "Bow"}, fill=False)
     first, second = [each for each in found if each.code == "too_many"]
-    assert first.remedy == SetField(label="Make 60", field="copies", value=60)
+    assert first.remedy.model_dump() == SetField(label="Make 60", field="copies", value=60).model_dump()
     assert second.remedy is None
     assert second.text.startswith("No sheet is left for Bow")
 

@@ -67,7 +67,7 @@ def test_a_search_has_its_time_in_a_reader_and_what_comes_before_and_after(
     asked = with_sheet(PAIR, method="nest", nest_s=seconds)
     times = []
 
-    def call(work: object, data: bytes, seconds: float, cpu_seconds: float) -> Nest:
+    def call(work: object, data: bytes, seconds: float, cpu_seconds: float, kind: object) -> Nest:
         times.append(seconds)
         assert cpu_seconds == seconds
         return Nest(())
@@ -91,7 +91,7 @@ def test_a_nest_cut_short_stands_until_a_full_search_is_done(
     whole = nest(question, patience=60)
     half = Nest(whole.placements[:3], is_cut_short=True)
     given = [half, Nest(whole.placements[:1], is_cut_short=True), whole]
-    monkeypatch.setattr(sandbox, "call", lambda work, data, seconds, cpu_seconds: given.pop(0))
+    monkeypatch.setattr(sandbox, "call", lambda *asked: given.pop(0))
     cache = plans.PlanCache()
     monkeypatch.setattr(
         plans, "_plan", lambda recipe: with_sheet(PAIR, plans.nests.find, method="nest", nest_s=2)

@@ -34,6 +34,7 @@ writeFileSync(
     constant("PROCESSES", 'Schemas["ProcessView"][]', tables.processes),
     constant("PATTERNS", 'Schemas["NamedView"][]', tables.patterns),
     constant("SHAPES", 'Schemas["NamedView"][]', tables.shapes),
+    constant("CATALOGUE", "Record<string, string>", tables.catalogue),
     constant("KNOWN_FIELDS", 'Schemas["KnownFieldsView"]', tables.known),
     constant("MARKS_COLOUR", "string", tables.marks_colour),
     constant("UNMENDED", 'Schemas["MendRecipe"]', defaultsOf("MendRecipe")),

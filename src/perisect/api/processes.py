@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from perisect.core.catalogue import CATALOGUE
 from perisect.core.job.made import KNOWN_OF_DESIGN, KNOWN_OF_PLOTTER, KNOWN_OF_PRINTER, KNOWN_OF_STOCK
 from perisect.core.process import MARKS_COLOUR, processes
 from perisect.core.sheet.mark_pattern import PATTERNS
@@ -47,6 +48,8 @@ class TablesView(BaseModel):
     patterns: list[NamedView]
     shapes: list[NamedView]
     known: KnownFieldsView
+    catalogue: dict[str, str]
+    """Sentences by the code of their message, with places for its values."""
 
 
 def tables() -> TablesView:
@@ -67,6 +70,7 @@ def tables() -> TablesView:
         marks_colour=MARKS_COLOUR,
         patterns=[NamedView(name=each.name, title=each.title) for each in PATTERNS.values()],
         shapes=[NamedView(name=each.name, title=each.title) for each in SHAPES.values()],
+        catalogue=dict(CATALOGUE),
         known=KnownFieldsView(
             design=sorted(KNOWN_OF_DESIGN),
             paper=sorted(KNOWN_OF_STOCK),

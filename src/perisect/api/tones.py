@@ -97,7 +97,7 @@ def put_profile(key: Key, file: UploadFile) -> ToneView:
             413, "The profile is larger than 20 MB.", "Choose the ICC file that came with the stock."
         )
     # Strangers' bytes, in a process with limits.
-    name = sandbox.call(read_profile, data)[:200]
+    name = sandbox.call(read_profile, data, kind=sandbox.work.PROFILE)[:200]
     with transaction() as session:
         tones.save_profile(session, key, data, name)
     return get_tone(key)

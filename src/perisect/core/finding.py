@@ -1,8 +1,11 @@
 """What a station has to say about the work: its place, its number, its limit and its remedy."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, computed_field
+
+from perisect.core.catalogue import words
+from perisect.core.message import Message
 
 Severity = Literal["good", "look", "stop"]
 Station = Literal["artwork", "lines", "sheet", "print", "cut", "log"]
@@ -12,6 +15,20 @@ class _Remedy(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     label: Annotated[str, Field(max_length=120)]
+    """What its button says, lengths in mm; the step that it makes has this name."""
+    _message: Message | None = PrivateAttr(None)
+
+    @classmethod
+    def saying(cls, message: Message, **fields: Any) -> Self:
+        """Return a remedy whose button says this message."""
+        made = cls(label=words(message)[:120], **fields)
+        made._message = message
+        return made
+
+    @property
+    def message(self) -> Message | None:
+        """The label as data; None where somebody sent this remedy."""
+        return self._message
 
 
 class SetField(_Remedy):
@@ -56,7 +73,7 @@ class Finding(BaseModel):
     code: str
     station: Station
     severity: Severity
-    text: str
+    message: Message
     design: str | None = None
     """Id of the design it is about; None when it is about the sheet or the whole job."""
     sheet: int | None = None
@@ -66,3 +83,15 @@ class Finding(BaseModel):
     limit: float | None = None
     unit: str | None = None
     remedy: Remedy | None = None
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def text(self) -> str:
+        """What it says, lengths in mm."""
+        return words(self.message)
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def remedy_message(self) -> Message | None:
+        """What the button of its remedy says, as data."""
+        return None if self.remedy is None else self.remedy.message

@@ -8,7 +8,7 @@ import numpy as np
 
 from perisect.core.cutting.belief import (
     LEAST_LINER_UM,
-    MOST_LADDERS,
+    MAX_LADDERS,
     NoLiner,
     Tried,
     believe,
@@ -64,7 +64,7 @@ def play_test_cut(seed: int, stock: StockRecipe, process_name: str | None = None
     ladders: list[list[dict[str, Any]]] = []
     proposal = propose(believe(prior, tried), record.force)
     with stand_ins(seed, (), (record,)) as machines:
-        for _ in range(MOST_LADDERS):
+        for _ in range(MAX_LADDERS):
             forces = next_ladder(believe(prior, tried), record.force)
             width, height = ladder_size(len(forces))
             at = LadderPlace(

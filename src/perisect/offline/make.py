@@ -100,7 +100,7 @@ def make(
     """
     if press is not None:
         try:
-            sandbox.call(read_profile, press)
+            sandbox.call(read_profile, press, kind=sandbox.work.PROFILE)
             if not is_cmyk(press):
                 raise NotCmyk
         except ArtworkError as error:

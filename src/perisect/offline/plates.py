@@ -56,7 +56,7 @@ def check_plates(path: Path) -> list[Found]:
         raise CheckError(f"{path} cannot be read: {error.strerror}.") from error
     try:
         # Strangers' bytes, in a process with limits.
-        return sandbox.call(_found, data)
+        return sandbox.call(_found, data, kind=sandbox.work.FILE)
     except ArtworkError as error:
         raise CheckError(f"{path}: {error.title} {error.detail}") from error
 

@@ -15,13 +15,12 @@ from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.order import cut_order
 from perisect.core.cutting.program import cut_program
 from perisect.core.cutting.registration import Registration
-from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
 from perisect.core.formats import CutSheet
 from perisect.core.formats.hpgl import HpglError, read_hpgl
-from perisect.core.ledger import measure_slip, wanted_stickers
+from perisect.core.ledger import wanted_stickers
 from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts
-from perisect.core.ledger.scan import read_printed
-from perisect.core.prepress.raster import MM_PER_INCH, render_page
+from perisect.core.ledger.measure import measure_cut
+from perisect.core.ledger.wanted import whole_run
 from perisect.core.process import by_pen
 from perisect.core.sheet import Mark, Placement
 from perisect.core.sheet.placement import placed
@@ -233,7 +232,7 @@ class _Sheet:
     def _measure(self, printed: PrintedSheet, out: Unloaded, residual_mm: float, first: int) -> None:
         """Slip, and how often each line was cut; `first` is the line that the last run began with."""
         made = out.strokes or []
-        strokes = _whole(made, len(self._order), first)
+        strokes = whole_run(made, first, len(self._order) - first) or made
         extra = len(made) - len(strokes) - (1 if first else 0)
         counts = [1] * len(self._order)
         if extra > 0 and first < len(self._order):
@@ -242,8 +241,6 @@ class _Sheet:
             ring = shapely.length(shapely.linearrings(self._order[first].ring))
             counts[first] += int(length >= 0.98 * ring)
         picture, k = decode_sheet(printed.png), printed.px_per_mm
-        drawn, _ = render_page(self._pdf, ppi=k * MM_PER_INCH)
-        grey = np.asarray(Image.fromarray(picture).convert("L"))
         number = self._name.removeprefix("sheet-")
         (self._folder / f"rehearsal-{number}.printed.png").write_bytes(printed.png)
         shown = draw_cuts(picture.copy(), k, made, out.pens)
@@ -254,13 +251,11 @@ class _Sheet:
             "simulated_seconds": out.seconds,
             "lines_cut": counts,
         }
-        try:
-            scan = read_printed(grey, k, self._marks, self._settings)
-        except (MarkNotFound, SheetTurned):
-            return
         stickers = [(p.key, self._borders[p.key]) for p in self._placements]
         wanted = wanted_stickers(self._cut, self._order, stickers)
-        slip = measure_slip(scan, np.asarray(Image.fromarray(drawn).convert("L")), wanted, strokes)
+        slip = measure_cut(picture, k, self._pdf, self._marks, self._settings, wanted, strokes)
+        if slip is None:
+            return
         self._result |= {
             "slip_max_mm": slip.largest_mm,
             "slip_rms_mm": slip.rms_mm,
@@ -296,14 +291,6 @@ class _Counting:
             line_done=line_done,
             cancelled=lambda: self._stop_at is not None and self.done >= self._stop_at,
         )
-
-
-def _whole(strokes: list[np.ndarray], lines: int, first: int) -> list[np.ndarray]:
-    """The opening and a stroke for each line, without what a run that broke off left beside: the strokes of the last
-    run stand at the end, its opening before them."""
-    if first == 0:
-        return strokes
-    return strokes[: 1 + first] + strokes[len(strokes) - (lines - first) :]
 
 
 def _read_cut(path: Path, sheet: dict, placements: list[Placement]) -> CutSheet:

@@ -1,5 +1,6 @@
 """Strangers' bytes and long computation in processes of their own: one a piece of work, with limits, kept warm."""
 
+from perisect.sandbox import work
 from perisect.sandbox.beside import beside
 from perisect.sandbox.call import SECONDS, call
 from perisect.sandbox.errors import Cancelled, TooBusy, WorkFailed
@@ -17,4 +18,5 @@ __all__ = [
     "call",
     "report",
     "watched",
+    "work",
 ]

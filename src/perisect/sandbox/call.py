@@ -14,11 +14,12 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any, TypeVar
 
-from perisect.core.artwork import ArtworkError
+from perisect.core.stage import waiting
 from perisect.sandbox import reader
 from perisect.sandbox.errors import Cancelled, WorkFailed
 from perisect.sandbox.line import Line
 from perisect.sandbox.watch import Watch, current
+from perisect.sandbox.work import PICTURE, Work
 
 SECONDS = 40.0
 """How long a piece of work may take."""
@@ -92,13 +93,18 @@ def _give_back(kept: _Reader) -> None:
 
 
 def call(
-    work: Callable[[bytes], T], data: bytes, seconds: float = SECONDS, cpu_seconds: float | None = None
+    work: Callable[[bytes], T],
+    data: bytes,
+    seconds: float = SECONDS,
+    cpu_seconds: float | None = None,
+    kind: Work = PICTURE,
 ) -> T:
     """Do `work(data)` in a reader. Whoever watches hears its stages, and its place while it waits in line.
 
     Args:
         seconds: how long it may take, s.
         cpu_seconds: how long it may keep a processor busy, s; three quarters of `seconds` when it is left out.
+        kind: what it is called where it takes too much.
 
     Raises:
         ArtworkError: raised by the work, or it needed too much memory or time, or its reader died.
@@ -107,16 +113,13 @@ def call(
         WorkFailed: a fault of Perisect's own.
     """
     watch = current()
-    waits = "Waiting behind {} other{}".format
-    with _line.place(
-        lambda ahead: watch.report(waits(ahead + 1, "" if ahead == 0 else "s")), watch.cancelled, watch.owner
-    ) as mine:
+    with _line.place(lambda ahead: watch.report(waiting(ahead + 1)), watch.cancelled, watch.owner) as mine:
         if not mine or watch.cancelled():
             raise Cancelled
         kept = _take()
         try:
             asked = work, data, CPU_SHARE * seconds if cpu_seconds is None else cpu_seconds
-            outcome, value = _follow(kept, asked, watch, seconds)
+            outcome, value = _follow(kept, asked, watch, seconds, kind)
         except BaseException:
             kept.kill()
             raise
@@ -127,13 +130,13 @@ def call(
         case reader.ERROR:
             raise value
         case reader.MEMORY:
-            raise _too_much()
+            raise kind.too_much_memory()
         case _:
             raise WorkFailed(value)
 
 
 def _follow(
-    kept: _Reader, asked: tuple[Callable[[bytes], T], bytes, float], watch: Watch, seconds: float
+    kept: _Reader, asked: tuple[Callable[[bytes], T], bytes, float], watch: Watch, seconds: float, kind: Work
 ) -> tuple[str, Any]:
     """What the reader says in the end."""
     end, stopping = time.monotonic() + seconds, False
@@ -151,24 +154,12 @@ def _follow(
                 stopping = True
                 kept.link.send(reader.STOP)
             if time.monotonic() > end:
-                raise _too_long(seconds)
+                raise kind.took_too_long(seconds)
     except (EOFError, ConnectionError, OSError) as error:
         kept.process.join(2)
         if kept.process.exitcode == -signal.SIGXCPU:
-            raise _too_long(asked[2]) from error
+            raise kind.took_too_long(asked[2]) from error
         # Killed by the kernel for its memory, or by a library that could not get any.
         if kept.process.exitcode in (-9, -6, -11):
-            raise _too_much() from error
+            raise kind.too_much_memory() from error
         raise WorkFailed(f"the reader ended by itself ({kept.process.exitcode})") from error
-
-
-def _too_long(seconds: float) -> ArtworkError:
-    return ArtworkError(
-        f"Reading the picture took more than {seconds:.0f} s.", "Export it smaller and drop it again."
-    )
-
-
-def _too_much() -> ArtworkError:
-    return ArtworkError(
-        "The picture needs more memory than a reader is given.", "Export it smaller and drop it again."
-    )

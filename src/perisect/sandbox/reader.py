@@ -12,6 +12,8 @@ from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any
 
+from perisect.core.stage import Stage
+
 MEMORY_BYTES = 1_500_000_000
 """What a reader may use in all."""
 
@@ -26,7 +28,7 @@ _asking = threading.Lock()
 """A search asks from several threads: the second to see one message would wait for another for ever."""
 
 
-def report(stage: str) -> None:
+def report(stage: Stage) -> None:
     """Say what the work is doing; outside of a reader this does nothing."""
     if _caller is not None:
         _caller.send((STAGE, stage))

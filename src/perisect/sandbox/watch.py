@@ -5,6 +5,8 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 
+from perisect.core.stage import Report
+
 
 @dataclass(frozen=True)
 class Watch:
@@ -17,7 +19,7 @@ class Watch:
         owner: whose work it is; owners take turns.
     """
 
-    report: Callable[[str], None] = lambda _: None
+    report: Report = lambda _: None
     cancelled: Callable[[], bool] = lambda: False
     enough: Callable[[], bool] = lambda: False
     owner: str = ""

@@ -166,7 +166,7 @@ def package(print_id: int) -> bytes:
     base = f"print-{print_id}-sheet-{number + 1:02d}"
     profile = tone.profile()
     in_inks = (
-        sandbox.call(partial(in_cmyk, profile=profile), pdf)
+        sandbox.call(partial(in_cmyk, profile=profile), pdf, kind=sandbox.work.COLOURS)
         if profile is not None and is_cmyk(profile)
         else None
     )

@@ -112,7 +112,7 @@ def read_picture(data: bytes, stock: StockRecipe) -> list[Gap]:
         ArtworkError: it is no picture.
         NotThePattern: it does not show the pattern.
     """
-    found = sandbox.call(partial(_read, page=page_of(stock)), data)
+    found = sandbox.call(partial(_read, page=page_of(stock)), data, kind=sandbox.work.SCAN)
     if isinstance(found, str):
         raise NotThePattern(found)
     return found

@@ -41,7 +41,7 @@ def get(sha256: str) -> Table:
 
 
 def _read_apart(data: bytes) -> Table:
-    found = sandbox.call(_read, data)
+    found = sandbox.call(_read, data, kind=sandbox.work.LIST)
     if isinstance(found, str):
         raise TableError(found)
     return found

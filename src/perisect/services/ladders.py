@@ -8,6 +8,7 @@ from sqlalchemy.exc import IntegrityError, SQLAlchemyError
 
 from perisect.core.cutting.belief import (
     ANSWERS,
+    MAX_LADDERS,
     Answer,
     Belief,
     Proposal,
@@ -50,7 +51,6 @@ from perisect.store.queue_entry import DEVICES, enqueue
 from perisect.store.upkeep_models import LadderRow
 
 log = structlog.get_logger()
-MOST_LADDERS = 8
 
 
 class NoSuchTest(LookupError):
@@ -229,7 +229,7 @@ def another(ladder_id: int) -> None:
             forces, kept = judged.next_forces, row.ladders
         else:
             raise NotNow(row.state)
-        if len(kept) >= MOST_LADDERS:
+        if len(kept) >= MAX_LADDERS:
             raise NotNow("finished")
         laid = lay(session, on, forces, plotter)
         if row.state == "failed":

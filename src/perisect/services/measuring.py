@@ -2,18 +2,13 @@
 
 from dataclasses import asdict, dataclass
 
-import numpy as np
-from PIL import Image
-
 from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.order import CutLine
-from perisect.core.cutting.sensing import MarkNotFound, SheetTurned
 from perisect.core.cutting.setting import CutSetting
-from perisect.core.ledger import measure_slip, wanted_stickers
+from perisect.core.ledger import wanted_stickers
 from perisect.core.ledger.cut_picture import decode_sheet, draw_cuts, sheet_png
-from perisect.core.ledger.scan import read_printed
+from perisect.core.ledger.measure import measure_cut
 from perisect.core.ledger.wanted import whole_run
-from perisect.core.prepress.raster import MM_PER_INCH, render_page
 from perisect.devices.cut_run import CutResult
 from perisect.devices.protocols import PrintedSheet
 from perisect.services.plans import Planned
@@ -63,13 +58,10 @@ def measured(
         if whole is None or of.laid_in_before:
             return values
         strokes = whole
-    drawn, _ = render_page(sheet_pdf(planned, number, of.tone), ppi=k * MM_PER_INCH)
-    try:
-        grey = np.asarray(Image.fromarray(sheet).convert("L"))
-        scan = read_printed(grey, k, area.marks, area.machine.marks)
-    except (MarkNotFound, SheetTurned):
+    pdf = sheet_pdf(planned, number, of.tone)
+    slip = measure_cut(sheet, k, pdf, area.marks, area.machine.marks, wanted, strokes)
+    if slip is None:
         return values
-    slip = measure_slip(scan, np.asarray(Image.fromarray(drawn).convert("L")), wanted, strokes)
     return values | {
         "slips": [asdict(sticker) for sticker in slip.stickers],
         "slip_largest_mm": slip.largest_mm,

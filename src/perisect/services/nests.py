@@ -38,7 +38,9 @@ def nested_plan(recipe: JobRecipe, in_full: bool = False) -> Planned:
     patience = PATIENCE_AGAIN if again else PATIENCE
     # A sheet is made ready before the clock of the search runs, and measured afterwards.
     seconds = sandbox.SECONDS + question.seconds * (patience if again else 1)
-    found = sandbox.call(partial(_search, question=question, patience=patience), b"", seconds, seconds)
+    found = sandbox.call(
+        partial(_search, question=question, patience=patience), b"", seconds, seconds, sandbox.work.NEST
+    )
     if not (again and found.is_cut_short):
         # What a search cut short found is saved once, so that every process answers the same.
         nests.save(question, found)

@@ -5,7 +5,6 @@ the sandbox reports through the operation's row.
 """
 
 import hashlib
-import re
 from collections.abc import Callable, Sequence
 from typing import Any
 from uuid import uuid4
@@ -38,31 +37,6 @@ log = structlog.get_logger()
 
 Request = dict[str, Any]
 Result = dict[str, Any]
-
-STAGES = {
-    "": 0.02,
-    "Opening the picture": 0.1,
-    "Looking at the background": 0.25,
-    "Removing the background": 0.35,
-    "Removing the colour": 0.45,
-    "Removing specks": 0.55,
-    "Drawing the frame": 0.6,
-    "Enlarging": 0.65,
-    "Tracing the outline": 0.75,
-    "Making a preview": 0.92,
-}
-"""About how far the work is at each stage, by what the stages of a large picture take."""
-
-
-def share_of(doing: str) -> float:
-    """About how far work at a stage is (0 to 1); of a page its drawings are counted."""
-    if (counted := re.fullmatch(r"Reading drawing (\d+) of (\d+)", doing)) is not None:
-        return 0.4 + 0.6 * (int(counted[1]) - 1) / int(counted[2])
-    if (counted := re.fullmatch(r"Nesting, (\d+) of (\d+) s left", doing)) is not None:
-        return 1 - int(counted[1]) / max(1, int(counted[2]))
-    if doing.startswith("Waiting"):
-        return 0.02
-    return STAGES.get(doing, 0.5)
 
 
 def key_of(kind: str, *parts: str) -> str:
@@ -287,11 +261,8 @@ def perform(operation_id: int) -> None:
         raise TryLater from error
 
     def say(values: dict[str, Any]) -> str | None:
-        doing = values.get("doing")
         with transaction() as session:
-            return operations.progress(
-                session, operation_id, claim, doing, share_of(doing) if doing is not None else 0.0
-            )
+            return operations.progress(session, operation_id, claim, values.get("stage"))
 
     ended: tuple[str, dict[str, Any]] = "failed", {}
 
@@ -302,7 +273,7 @@ def perform(operation_id: int) -> None:
 
     with Heartbeat(say) as beat:
         watch = sandbox.Watch(
-            report=lambda stage: beat.tell(doing=stage),
+            report=lambda stage: beat.tell(stage=stage),
             cancelled=lambda: beat.asked is None or beat.asked == "drop",
             enough=lambda: beat.asked == "best",
             owner=f"job {operation.job_id}",

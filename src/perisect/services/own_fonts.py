@@ -16,7 +16,7 @@ def take_in(data: bytes) -> str:
         TooManyFonts, DiskFull.
     """
     blobs.need_room()
-    found = sandbox.call(_read, data)
+    found = sandbox.call(_read, data, kind=sandbox.work.FONT)
     if isinstance(found, str):
         raise FontRefused(found)
     key = hashlib.sha256(data).hexdigest()

@@ -74,7 +74,9 @@ def measure_picture(run_id: int, data: bytes) -> Run:
     finer = FINER if cut.width_mm * cut.height_mm < LARGE_MM2 else 1.0
     drawn, _ = render_page(sheet_pdf(planned, number, tone), ppi=finer * PX_PER_MM * MM_PER_INCH)
     grey = np.asarray(Image.fromarray(drawn).convert("L"))
-    found = sandbox.call(partial(_read, sheet=_Sheet(planned.plan.area, grey, wanted)), data, SECONDS)
+    found = sandbox.call(
+        partial(_read, sheet=_Sheet(planned.plan.area, grey, wanted)), data, SECONDS, kind=sandbox.work.SCAN
+    )
     if isinstance(found, str):
         raise NotTheSheet(found)
     limits = [border if border > 0 else VISIBLE_MM for border in (each.border_mm for each in wanted)]

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from perisect import sandbox
+from perisect.core import stage
 from perisect.core.artwork import MendRecipe, decode, read_header
 from perisect.core.artwork.preview import preview_png
 from perisect.core.job import (
@@ -28,13 +29,13 @@ def read_page(data: bytes, wanted: list[tuple[MendRecipe, float]]) -> list[tuple
     Args:
         wanted: the mend of each and its longest side in mm; they agree in what is done to the page.
     """
-    sandbox.report("Opening the picture")
+    sandbox.report(stage.OPENING)
     recipe = wanted[0][0]
     decoded = decode(data, recipe.page)
     seen = see(decoded, recipe, sandbox.report)
     found = []
     for number, (own, longest_mm) in enumerate(wanted, start=1):
-        sandbox.report(f"Reading drawing {number} of {len(wanted)}")
+        sandbox.report(stage.drawing(number, len(wanted)))
         traced, rgba = trace_artwork(decoded, own, longest_mm, seen=seen)
         found.append((traced, preview_png(rgba)))
     return found
@@ -46,10 +47,10 @@ def read(data: bytes, recipe: MendRecipe, longest_mm: float = 60.0) -> tuple[Tra
     Raises:
         ArtworkError: unreadable, or nothing in it to cut.
     """
-    sandbox.report("Opening the picture")
+    sandbox.report(stage.OPENING)
     decoded = decode(data, recipe.page)
     traced, rgba = trace_artwork(decoded, recipe, longest_mm, sandbox.report)
-    sandbox.report("Making a preview")
+    sandbox.report(stage.PREVIEW)
     return traced, preview_png(rgba)
 
 

@@ -53,7 +53,7 @@ def encoded(design: DesignRecipe, tone: ToneRecipe = AS_IT_IS) -> EncodedPicture
     found = store.encoded(key)
     if found is None:
         work = partial(_encode, recipe=design.mend, longest_mm=design.longest_mm, tone=tone)
-        found = sandbox.call(work, store.original(design.artwork))
+        found = sandbox.call(work, store.original(design.artwork), kind=sandbox.work.PRINTING)
         store.save_encoded(key, found)
     return found
 
@@ -69,7 +69,7 @@ def _bleed(plan: JobPlan, design: DesignRecipe, tone: ToneRecipe) -> EncodedPict
         work = partial(
             _encode_bleed, recipe=design.mend, longest_mm=design.longest_mm, tone=tone, distance_px=distance
         )
-        found = sandbox.call(work, store.original(design.artwork))
+        found = sandbox.call(work, store.original(design.artwork), kind=sandbox.work.PRINTING)
         store.save_encoded(key, found)
     return found
 

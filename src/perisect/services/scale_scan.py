@@ -30,7 +30,9 @@ def measure_scan(job_id: int, data: bytes, ppi: float | None) -> tuple[float, fl
     """
     with transaction() as session:
         recipe = jobs.recipe(session, jobs.get(session, job_id))
-    found = sandbox.call(partial(_read, area=plan(recipe).plan.area, ppi=ppi), data, SECONDS)
+    found = sandbox.call(
+        partial(_read, area=plan(recipe).plan.area, ppi=ppi), data, SECONDS, kind=sandbox.work.SCAN
+    )
     if found is None:
         raise NoPpi
     if isinstance(found, str):

@@ -116,7 +116,7 @@ def tone_png(picture: str, tone: ToneRecipe, profile: bytes | None, gamut: bool 
     rgba = toned(_small(picture), tone)
     if profile is None:
         return as_png(rgba)
-    return sandbox.call(partial(_proof_png, rgba=rgba, gamut=gamut), profile)
+    return sandbox.call(partial(_proof_png, rgba=rgba, gamut=gamut), profile, kind=sandbox.work.COLOURS)
 
 
 def _proof_png(profile: bytes, rgba: NDArray[np.uint8], gamut: bool) -> bytes:
@@ -133,7 +133,11 @@ def share_beyond(picture: str, tone: ToneRecipe, profile: bytes) -> float:
     """
     rgba = toned(_small(picture), tone)
     drawn = int((rgba[..., 3] > 0).sum())
-    return sandbox.call(partial(_pixels_beyond, rgba=rgba), profile) / drawn if drawn else 0.0
+    return (
+        sandbox.call(partial(_pixels_beyond, rgba=rgba), profile, kind=sandbox.work.COLOURS) / drawn
+        if drawn
+        else 0.0
+    )
 
 
 def _pixels_beyond(profile: bytes, rgba: NDArray[np.uint8]) -> int:

@@ -30,7 +30,7 @@ def read_scan(page_id: int, data: bytes) -> dict[str, float]:
         if state not in ("cut", "read"):
             raise NotCut(state)
         sheet = SheetRecipe.model_validate(session.get_one(VernierRow, page_id).sheet)
-    found = sandbox.call(partial(_read, area=page_of(sheet).area), data, SECONDS)
+    found = sandbox.call(partial(_read, area=page_of(sheet).area), data, SECONDS, kind=sandbox.work.SCAN)
     if isinstance(found, str):
         raise NotTheSheet(found)
     return found

@@ -7,6 +7,8 @@ from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from perisect.core.catalogue import words
+from perisect.core.stage import Stage
 from perisect.store.locks import hold
 from perisect.store.models import Operation
 from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER
@@ -117,17 +119,33 @@ def claim(session: Session, operation_id: int, claim: str) -> Operation | None:
         update(Operation)
         .where(Operation.id == operation_id, Operation.state == "queued")
         .values(
-            state="working", claim=claim, heartbeat_at=datetime.now(UTC), tries=Operation.tries + 1, doing=""
+            state="working",
+            claim=claim,
+            heartbeat_at=datetime.now(UTC),
+            tries=Operation.tries + 1,
+            doing="",
+            share=0.0,
         )
         .returning(Operation)
     )
 
 
-def progress(session: Session, operation_id: int, claim: str, doing: str | None, share: float) -> str | None:
-    """Show what is being done and that its worker lives; how it is asked to stop, None when it is another's."""
+def progress(session: Session, operation_id: int, claim: str, stage: Stage | None) -> str | None:
+    """Show what is being done and that its worker lives; the share that is done never goes back.
+
+    Args:
+        session: the transaction that it is written in.
+        operation_id: the operation.
+        claim: of the worker that does it.
+        stage: what it does now; None if it is still at the last one.
+
+    Returns:
+        How it is asked to stop; None if it is another worker's.
+    """
     values: dict[str, Any] = {"heartbeat_at": datetime.now(UTC)}
-    if doing is not None:
-        values |= {"doing": doing[:80], "share": share}
+    if stage is not None:
+        share = func.greatest(Operation.share, stage.share)
+        values |= {"doing": words(stage.message)[:80], "share": share}
     return session.scalar(
         update(Operation)
         .where(Operation.id == operation_id, Operation.claim == claim, Operation.state == "working")

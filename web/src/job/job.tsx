@@ -36,7 +36,7 @@ interface JobState {
   /** Go to any step, those aside too. */
   open: (step: number) => void;
   /** What a finding proposes, for others that propose the like too. */
-  remedy: (finding: Finding, also?: Finding[]) => void;
+  remedy: (finding: Remedied, also?: Remedied[]) => void;
   /** Ask for something that is made of the job as it is shown: after all changes to it have arrived. */
   afterChanges: <T>(ask: () => Promise<T>) => Promise<T>;
   /** Put drawings of one page together. */
@@ -48,6 +48,8 @@ interface JobState {
   facts: DesignFacts | undefined;
   select: (id: string) => void;
 }
+
+type Remedied = Pick<Finding, "remedy" | "design">;
 
 const Context = createContext<JobState | null>(null);
 
@@ -177,7 +179,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
       open: (step) => void inLine((now) => call("post_open", { path, body: { revision: now.revision, step } })),
       // Commands are for whatever holds: more pictures of one drop may still be coming in.
       remedy: (finding, also = []) => {
-        const wanted = (each: Finding) => ({ remedy: each.remedy!, design: each.design ?? null });
+        const wanted = (each: Remedied) => ({ remedy: each.remedy!, design: each.design ?? null });
         void inLine(() => call("post_remedy", { path, body: { ...wanted(finding), also: also.map(wanted) }, waitS: QUICK_S }));
       },
       afterChanges: (ask) => queue.add(ask),

@@ -37,9 +37,9 @@ export function Findings({ title, findings, quiet }: { title: string; findings: 
                 {good ? <Check size={12} aria-label="Good" /> : <span aria-label={finding.severity === "stop" ? "Stop" : "To look at"}>{pin}</span>}
               </span>
               <div>
-                <p>{sentence(finding.text)}</p>
+                <p>{sentence(finding.message)}</p>
                 {finding.remedy && (
-                  <Button kind="quiet" onClick={() => remedy(finding)}>{sentence(finding.remedy.label)}</Button>
+                  <Button kind="quiet" onClick={() => remedy(finding)}>{finding.remedy_message ? sentence(finding.remedy_message) : finding.remedy.label}</Button>
                 )}
                 {finding.remedy && finding.design && alike(finding).length > 0 && (
                   <Button kind="quiet" onClick={() => remedy(finding, alike(finding))}>For all {new Set([finding.design, ...alike(finding).map((each) => each.design)]).size} that have it</Button>

@@ -3,7 +3,6 @@ import { createContext, type ReactNode, useCallback, useContext, useState } from
 
 import { Problem } from "../api/client";
 import { refuse } from "./refused";
-import { useUnits } from "./units";
 
 interface Told {
   key: number;
@@ -21,7 +20,6 @@ const Saying = createContext<(text: string) => void>(() => undefined);
 /** Says what went wrong and what to do, until it is put away. */
 export function NoticeProvider({ children }: { children: ReactNode }) {
   const [told, setTold] = useState<Told[]>([]);
-  const { sentence } = useUnits();
   const tell = useCallback((problem: unknown) => {
     const known = problem instanceof Problem ? problem : Problem.from(0, null);
     refuse();
@@ -39,7 +37,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
         {told.map((notice) => (
           <div key={notice.key} className={`fade flex items-start gap-3 rounded-md border bg-paper px-3 py-2 shadow-lg ${notice.wrong ? "border-stop" : "border-act"}`}>
             <p className="grow">
-              {notice.title && <b className="text-stop">{sentence(notice.title)}</b>} {sentence(notice.detail)}
+              {notice.title && <b className="text-stop">{notice.title}</b>} {notice.detail}
             </p>
             <button
               type="button"

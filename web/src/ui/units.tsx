@@ -1,6 +1,9 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 
+import { CATALOGUE } from "../api/constants";
+import type { components } from "../api/schema";
 import { MM_PER_INCH, type Unit } from "./lengths";
+import { sentenceOf } from "./message";
 
 export type { Unit };
 
@@ -17,8 +20,8 @@ interface Units {
   area: (mm2: number) => string;
   toMm: (value: number) => number;
   fromMm: (mm: number) => number;
-  /** A sentence of the server's, its lengths in the chosen unit. */
-  sentence: (text: string) => string;
+  /** A message of the server's as a sentence, its lengths in the chosen unit. */
+  sentence: (message: components["schemas"]["Message"]) => string;
 }
 
 const Context = createContext<Units | null>(null);
@@ -33,11 +36,6 @@ export function UnitsProvider({ children }: { children: ReactNode }) {
       return /^-[0.]+$/.test(text) ? text.slice(1) : text;
     };
     const length = (mm: number, decimals = 2) => `${figure(mm, decimals)} ${unit}`;
-    const inInches = (text: string) =>
-      text.replace(/(?:([\d.]+) × )?([\d.]+) mm/g, (_, first: string | undefined, second: string) => {
-        const end = `${(Number(second) / MM_PER_INCH).toFixed(2)} in`;
-        return first ? `${(Number(first) / MM_PER_INCH).toFixed(2)} × ${end}` : end;
-      });
     return {
       unit,
       setUnit,
@@ -47,7 +45,7 @@ export function UnitsProvider({ children }: { children: ReactNode }) {
       area: (mm2) => (unit === "mm" ? `${mm2 < 10 ? mm2.toFixed(2) : mm2.toFixed(0)} mm²` : `${(mm2 / MM_PER_INCH ** 2).toFixed(4)} in²`),
       fromMm,
       toMm: (value) => (unit === "mm" ? value : value * MM_PER_INCH),
-      sentence: (text) => (unit === "mm" ? text : inInches(text)),
+      sentence: (message) => sentenceOf(message, CATALOGUE, unit),
     };
   }, [unit]);
   return <Context.Provider value={units}>{children}</Context.Provider>;

@@ -1,6 +1,5 @@
 """Apply a mend to a picture."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
@@ -8,6 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from perisect.core import stage
 from perisect.core.artwork.background import Judged
 from perisect.core.artwork.brush import brushed
 from perisect.core.artwork.decode import check_size
@@ -23,11 +23,10 @@ from perisect.core.artwork.recipe import CropRecipe, MendRecipe, Place
 from perisect.core.artwork.remove import Removed, remove_checker, remove_picked, remove_plain
 from perisect.core.artwork.specks import without_specks
 from perisect.core.artwork.subject import cut_out
+from perisect.core.stage import Report
 
 THIN_SLIVER_PX = 6.0
 """An island narrower than this is a sliver the knife would have to cut: it is better kept."""
-
-Report = Callable[[str], None]
 
 
 @dataclass(frozen=True)
@@ -73,16 +72,16 @@ def page_art(
     original = rgba
     page = PageArt(rgba)
     if recipe.subject is not None:
-        report("Cutting the subject out")
+        report(stage.SUBJECT)
         page = PageArt(cut_out(rgba, recipe.subject))
         rgba = page.rgba
     if recipe.background != "as_is":
-        report("Removing the background")
+        report(stage.REMOVING)
         removed = _removed(rgba, judged, recipe)
         page = PageArt(removed.rgba, removed.islands, removed.doubts, removed.tolerance, removed.shadow)
         rgba = page.rgba
     if recipe.picked:
-        report("Removing the colour")
+        report(stage.COLOUR)
         rgba = remove_picked(rgba, recipe.picked, recipe.tolerance)
     return replace(page, rgba=brushed(rgba, original, recipe.strokes))
 
@@ -115,7 +114,7 @@ def mend(
             art, at = _trimmed(art)
     rgba = art
     if recipe.specks_px2 > 0 or recipe.specks_gone:
-        report("Removing specks")
+        report(stage.SPECKS)
         kept, gone = (_moved_by(places, at) for places in (recipe.specks_kept, recipe.specks_gone))
         rgba = without_specks(rgba, recipe.specks_px2, kept, gone)
     islands, doubts = _within(page.islands, art, at), _within(page.doubts, art, at)
@@ -123,13 +122,13 @@ def mend(
     if recipe.crop is not None:
         mended = _cropped(mended, recipe.crop)
     if recipe.recolour is not None:
-        report("Exchanging colours")
+        report(stage.EXCHANGING)
         mended = replace(mended, rgba=recoloured(mended.rgba, recipe.recolour))
     if recipe.frame is not None or recipe.backing is not None:
-        report("Drawing the frame")
+        report(stage.FRAME)
         mended = _surrounded(mended, recipe, longest_mm)
     if recipe.enlarge > 1:
-        report("Enlarging")
+        report(stage.ENLARGING)
         mended = _enlarged(mended, recipe.enlarge, recipe.edges == "sharp")
     return mended
 

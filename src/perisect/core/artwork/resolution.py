@@ -4,6 +4,7 @@ from typing import Literal
 
 from perisect.core.artwork.kind import ArtKind
 from perisect.core.finding import Finding, SetField
+from perisect.core.message import NOTHING, mm, quantity, says
 from perisect.core.units import MM_PER_INCH, ppi
 
 GOOD_PPI = 300.0
@@ -14,8 +15,6 @@ LIMITS_PPI = {
     ArtKind.LINE: (600.0, 300.0),
 }
 """By kind of art: good from the first, soft below the second. Line art and small type want twice as much."""
-
-WORDS = {ArtKind.PHOTOGRAPH: "a photograph", ArtKind.DRAWING: "a drawing", ArtKind.LINE: "line art or type"}
 
 
 def resolution_finding(
@@ -32,24 +31,25 @@ def resolution_finding(
     largest_mm = longest_px / enlarged / good * MM_PER_INCH
     severity: Literal["good", "look"] = "look"
     if measured >= good:
-        severity, verdict = "good", f"prints sharp up to {largest_mm:.1f} mm."
+        severity, verdict = "good", says("resolution.sharp", largest=mm(largest_mm, 1))
     elif measured < soft:
-        verdict = f"will look soft in print. {WORDS[kind].capitalize()} is sharp from {good:.0f} ppi."
+        verdict = says(f"resolution.soft.{kind.value}", good=quantity(good, "ppi", 0))
     elif kind is ArtKind.LINE:
-        verdict = f"passes, but thin lines and small type want {good:.0f}."
+        verdict = says("resolution.line", good=quantity(good, "ppi", 0))
     else:
-        verdict = "passes for a sticker on a laptop, but fine lines will look soft."
-    if enlarged > 1:
-        verdict += f" Enlarging it {enlarged} times made its edges smoother; it added no detail."
+        verdict = says("resolution.passes")
+    again = says("resolution.enlarged", times=enlarged) if enlarged > 1 else NOTHING
     remedy = None
     if severity == "look" and largest_mm >= 5:
         size = int(largest_mm * 10) / 10
-        remedy = SetField(label=f"Make it {size:g} mm", field="longest_mm", value=size)
+        remedy = SetField.saying(says("remedy.make_size", size=mm(size)), field="longest_mm", value=size)
     return Finding(
         code="resolution",
         station="artwork",
         severity=severity,
-        text=f"{name}: {measured:.0f} ppi, {verdict}",
+        message=says(
+            "resolution", name=name, sharpness=quantity(measured, "ppi", 0), verdict=verdict, enlarged=again
+        ),
         design=design,
         measured=round(measured, 1),
         limit=good,

@@ -32,7 +32,8 @@ STEPS = 7
 """Of a ladder."""
 SURE = 0.95
 """A proposal that is clean with this probability needs no further ladder."""
-MOST_LADDERS = 4
+MAX_LADDERS = 8
+"""Most ladders of one test cut, in the shop and where advice is judged. Chosen high: a person ends a test earlier."""
 DRAWS = 1 << 13
 SAMPLE = 512
 WIDER = 1.6

@@ -11,6 +11,7 @@ from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
 from perisect.core.lines.cut_lines import THIN_MM
+from perisect.core.message import Message, mm, percent, says
 
 FLAT_SHARE = 0.08
 FLAT_LEAST_MM = 2.0
@@ -33,9 +34,9 @@ def design_advice(design: DesignRecipe, artwork: TracedArtwork, lines: CutLines 
     return [each for each in found if each is not None]
 
 
-def _advice(design: DesignRecipe, code: str, text: str, **fields: Any) -> Finding:
-    fields = {"severity": "look"} | fields
-    return Finding(code=code, station="artwork", design=design.id, text=text, **fields)
+def _advice(design: DesignRecipe, message: Message, **fields: Any) -> Finding:
+    fields = {"severity": "look", "code": message.code.split(".")[0]} | fields
+    return Finding(station="artwork", design=design.id, message=message, **fields)
 
 
 def _flat(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
@@ -45,9 +46,7 @@ def _flat(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         return None
     return _advice(
         design,
-        "flat",
-        f"{design.name} is cut flat by the picture's edge for {length:.1f} mm, as if a part of it were missing. "
-        "Look for a picture with room round the art.",
+        says("flat", name=design.name, length=mm(length, 1)),
         where_mm=in_design(design, artwork, *artwork.edge.flat_at),
         measured=round(length, 1),
         limit=round(max(FLAT_LEAST_MM, FLAT_SHARE * design.longest_mm), 1),
@@ -61,13 +60,11 @@ def _pale(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         return None
     return _advice(
         design,
-        "pale",
-        f"{100 * share:.0f} % of {design.name}'s edge is nearly as pale as the paper: from a distance its form "
-        "is lost. A coloured backing or a dark outline brings it back.",
+        says("pale", share=percent(share), name=design.name),
         measured=round(share, 2),
         limit=PALE_SHARE,
         unit="share",
-        remedy=PutShape(label="Put a circle behind it", part="backing", shape="circle"),
+        remedy=PutShape.saying(says("remedy.circle_behind"), part="backing", shape="circle"),
     )
 
 
@@ -75,21 +72,29 @@ def _thin(design: DesignRecipe, lines: CutLines) -> Finding | None:
     if not lines.thin:
         return None
     count, worst = len(lines.thin), lines.thin[0]
-    parts = "a part" if count == 1 else f"{count} parts"
     carried = design.border_mm >= THIN_MM
     advice = (
-        f"The border of {design.border_mm:g} mm carries them." if carried else "Without a border they tear."
+        says("thin.carried", border=mm(design.border_mm), count=count)
+        if carried
+        else says("thin.tears", count=count)
     )
     return _advice(
         design,
-        "thin",
-        f"{design.name} has {parts} thinner than {THIN_MM:g} mm. {advice}",
+        says(
+            "thin.one" if count == 1 else "thin",
+            name=design.name,
+            count=count,
+            limit=mm(THIN_MM),
+            advice=advice,
+        ),
         severity="good" if carried else "look",
         where_mm=worst.where_mm,
         measured=count,
         limit=0,
         unit="parts",
-        remedy=None if carried else SetField(label="Border 2 mm", field="border_mm", value=2.0),
+        remedy=None
+        if carried
+        else SetField.saying(says("remedy.border", border=mm(2)), field="border_mm", value=2.0),
     )
 
 
@@ -101,8 +106,7 @@ def _busy(design: DesignRecipe, lines: CutLines) -> Finding | None:
         return None
     return _advice(
         design,
-        "busy",
-        f"{design.name}'s edge is {times:.1f} times as long as a thread laid round it. Wider borders round it off.",
+        says("busy", name=design.name, times=f"{times:.1f}"),
         measured=round(times, 1),
         limit=BUSY,
         unit="times",

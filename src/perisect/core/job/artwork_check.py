@@ -15,6 +15,7 @@ from perisect.core.job.removal_check import removal_findings
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
 from perisect.core.lines.material import USUAL, Tooling
+from perisect.core.message import NOTHING, Message, mm, mm2, says
 
 SPECK_MM2 = 1.0
 """A loose piece smaller than this at the final size is a stray dot."""
@@ -40,8 +41,10 @@ def artwork_findings(
     if (background := background_finding(design, artwork)) is not None:
         found.append(background)
     if artwork.undrawn:
-        text = f"{design.name} {artwork.undrawn}"
-        found.append(Finding(code="undrawn", station="artwork", severity="look", design=design.id, text=text))
+        message = says("undrawn", name=design.name, what=artwork.undrawn)
+        found.append(
+            Finding(code="undrawn", station="artwork", severity="look", design=design.id, message=message)
+        )
     if artwork.held_line and design.lines.shape != "held":
         found.append(_held_line(design, artwork))
     if (page := _page(design, artwork)) is not None:
@@ -68,9 +71,8 @@ def _held_line(design: DesignRecipe, artwork: TracedArtwork) -> Finding:
         station="artwork",
         severity="look",
         design=design.id,
-        text=f"{design.name} holds a cut line of its own, “{artwork.held_line}”. It is not printed, and the line here "
-        "follows the art instead.",
-        remedy=SetField(label="Cut along its own line", field="lines.shape", value="held"),
+        message=says("held_line", name=design.name, line=artwork.held_line),
+        remedy=SetField.saying(says("remedy.held_line"), field="lines.shape", value="held"),
     )
 
 
@@ -85,19 +87,21 @@ def _die(design: DesignRecipe, artwork: TracedArtwork) -> Finding:
             station="artwork",
             severity="look",
             design=design.id,
-            text=f"{design.name} is a die, drawn {drawn:.1f} mm long and cut {design.longest_mm:.1f} mm long.",
+            message=says("die.resized", name=design.name, drawn=mm(drawn, 1), cut=mm(design.longest_mm, 1)),
             measured=design.longest_mm,
             limit=round(drawn, 2),
             unit="mm",
-            remedy=SetField(label="Cut it as it is drawn", field="longest_mm", value=drawn) if fits else None,
+            remedy=SetField.saying(says("remedy.cut_as_drawn"), field="longest_mm", value=drawn)
+            if fits
+            else None,
         )
-    more = f", with {' and '.join(lines)}" if lines else ""
+    more = says("die.with", lines=" and ".join(lines)) if lines else NOTHING
     return Finding(
         code="die",
         station="artwork",
         severity="good",
         design=design.id,
-        text=f"{design.name} is a die: its lines are cut as they are drawn{more}, and nothing of it is printed.",
+        message=says("die", name=design.name, more=more),
     )
 
 
@@ -107,7 +111,7 @@ def _sharp_at_any_size(design: DesignRecipe) -> Finding:
         station="artwork",
         severity="good",
         design=design.id,
-        text=f"{design.name} is drawn in curves: sharp at any size, and its outline is its own.",
+        message=says("resolution.curves", name=design.name),
     )
 
 
@@ -127,24 +131,26 @@ def background_finding(design: DesignRecipe, artwork: TracedArtwork) -> Finding 
             design=design.id,
             measured=round(width, 2),
             unit="mm",
-            text=f"{design.name} fades out over {width:.1f} mm, so where its edge is cut is a guess. "
-            "A harder edge cuts better.",
+            message=says("feathered", name=design.name, width=mm(width, 1)),
         )
     if judged.verdict is Verdict.PHOTOGRAPH:
-        text = "has no background that can be removed: it is a picture all over. Frame it, or cut its subject out."
-        remedy: Remedy = PutShape(label="Frame with round corners", part="frame", shape="rounded")
+        message = says("background_photograph", name=design.name)
+        remedy: Remedy = PutShape.saying(says("remedy.frame_rounded"), part="frame", shape="rounded")
     elif judged.verdict is Verdict.CHECKERBOARD:
-        text = f"has no clear background. {judged.reason}"
-        remedy = SetField(label="Remove the checkerboard", field="mend.background", value="checkerboard")
+        message = says("background_checkerboard", name=design.name, reason=judged.reason)
+        remedy = SetField.saying(
+            says("remedy.remove_checkerboard"), field="mend.background", value="checkerboard"
+        )
     else:
-        text = f"has no clear background but a plain one: {judged.reason[0].lower()}{judged.reason[1:]}"
-        remedy = SetField(label="Remove the background", field="mend.background", value="plain")
+        reason = f"{judged.reason[0].lower()}{judged.reason[1:]}"
+        message = says("background_plain", name=design.name, reason=reason)
+        remedy = SetField.saying(says("remedy.remove_background"), field="mend.background", value="plain")
     return Finding(
         code=f"background_{judged.verdict}",
         station="artwork",
         severity="look",
         design=design.id,
-        text=f"{design.name} {text} As it is, the cut is the picture's own rectangle.",
+        message=message,
         remedy=remedy,
     )
 
@@ -167,7 +173,6 @@ def _island(
 ) -> Finding:
     area = island.area_px * scale**2
     small = island.width_px < least_px
-    advice = "It is too small for the knife: better kept." if small else "It stays, in case it is art."
     return Finding(
         code="island",
         station="artwork",
@@ -176,8 +181,8 @@ def _island(
         where_mm=in_design(design, artwork, island.x_px + 0.5, island.y_px + 0.5),
         measured=round(area, 1),
         unit="mm2",
-        text=f"A patch of {area:.1f} mm² inside {design.name} has the colour of the background. {advice}",
-        remedy=KnockOut(label="Knock it out", places=((island.x_px, island.y_px),)),
+        message=says("island.small" if small else "island", name=design.name, area=mm2(area, 1)),
+        remedy=KnockOut.saying(says("remedy.remove_patch"), places=((island.x_px, island.y_px),)),
     )
 
 
@@ -188,11 +193,15 @@ def _many_islands(
     wide = [island for island in left if island.width_px >= least_px]
     largest = max(left, key=lambda island: island.area_px)
     small = len(left) - len(wide)
-    many = f"{small} of them are" if wide else "All of them are"
-    kept = f" {many} too small for the knife, better kept." if small else ""
+    kept = (
+        (says("islands.some_small", count=small) if wide else says("islands.all_small")) if small else NOTHING
+    )
     places = tuple((island.x_px, island.y_px) for island in wide)
     remedy = (
-        KnockOut(label=f"Knock {'all' if not small else 'the other'} {len(wide)} out", places=places)
+        KnockOut.saying(
+            says("remedy.remove_other_patches" if small else "remedy.remove_patches", count=len(wide)),
+            places=places,
+        )
         if places
         else None
     )
@@ -205,9 +214,13 @@ def _many_islands(
         measured=len(left),
         limit=0,
         unit="patches",
-        text=f"{len(left)} patches inside {design.name} have the colour of the background, the largest "
-        f"{largest.area_px * scale**2:.1f} mm². They stay, in case they are art; each can be chosen under "
-        f"Background.{kept}",
+        message=says(
+            "islands",
+            count=len(left),
+            name=design.name,
+            largest=mm2(largest.area_px * scale**2, 1),
+            kept=kept,
+        ),
         remedy=remedy,
     )
 
@@ -224,13 +237,15 @@ def _page(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         measured=count,
         limit=1,
         unit="drawings",
-        text=f"{design.name} holds {count} drawings that stand apart. As one piece they share one size.",
-        remedy=SplitPage(label=f"Split into {count} pieces"),
+        message=says("page", name=design.name, count=count),
+        remedy=SplitPage.saying(says("remedy.split", count=count)),
     )
 
 
-def _area(mm2: float) -> str:
-    return f"{mm2:.2f} mm²" if mm2 >= LEAST_TOLD_MM2 else f"under {LEAST_TOLD_MM2:g} mm²"
+def _area(area_mm2: float) -> Message:
+    if area_mm2 >= LEAST_TOLD_MM2:
+        return says("specks.area", area=mm2(area_mm2, 2))
+    return says("specks.under", area=mm2(LEAST_TOLD_MM2))
 
 
 def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
@@ -254,10 +269,15 @@ def _specks(design: DesignRecipe, artwork: TracedArtwork) -> Finding | None:
         measured=count,
         limit=0,
         unit="specks",
-        text=f"{count} {'speck' if count == 1 else 'specks'} of less than {SPECK_MM2:g} mm² beside {design.name}, "
-        f"the largest {_area(largest * scale**2)}: each would be printed and most of them cut round.",
-        remedy=SetField(
-            label=f"Remove {'it' if count == 1 else f'all {count}'}",
+        message=says(
+            "specks",
+            count=count,
+            limit=mm2(SPECK_MM2),
+            name=design.name,
+            largest=_area(largest * scale**2),
+        ),
+        remedy=SetField.saying(
+            says("remedy.remove_speck") if count == 1 else says("remedy.remove_specks", count=count),
             field="mend.specks_px2",
             value=round(min(largest + 1, SPECK_MM2 / scale**2 + 1), 1),
         ),

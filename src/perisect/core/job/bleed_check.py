@@ -4,6 +4,7 @@ from perisect.core.finding import Finding, Remedy, SetField
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
 from perisect.core.lines import CutLines
+from perisect.core.message import Message, mm, says
 
 WANTED_MM = 1.5
 """More than a usual machine slips."""
@@ -23,27 +24,24 @@ def bleed_findings(design: DesignRecipe, artwork: TracedArtwork, lines: CutLines
     coloured = design.lines.border_colour is not None
     touches = coloured or (border < TOUCHING_MM and artwork.edge.contrast >= PALE_CONTRAST)
     if touches and bleed == 0:
-        text = (
-            f"Colour touches the line of {design.name}: where the cut slips, paper shows. "
-            f"A bleed of {WANTED_MM:g} mm carries the colour past it."
-        )
-        remedy = SetField(label=f"Bleed {WANTED_MM:g} mm", field="lines.bleed_mm", value=WANTED_MM)
-        return [_finding(design, "look", text, remedy)]
+        wanted = mm(WANTED_MM)
+        remedy = SetField.saying(says("remedy.bleed", bleed=wanted), field="lines.bleed_mm", value=WANTED_MM)
+        return [_finding(design, "look", says("bleed.wanted", name=design.name, bleed=wanted), remedy)]
     if touches:
-        return [_finding(design, "good", f"{design.name} bleeds {bleed:g} mm past its edge.", None)]
+        return [_finding(design, "good", says("bleed.enough", name=design.name, bleed=mm(bleed)), None)]
     if bleed > 0:
-        text = f"{design.name} has a white border: bleed under it only makes the border narrower."
-        return [_finding(design, "look", text, SetField(label="No bleed", field="lines.bleed_mm", value=0.0))]
+        remedy = SetField.saying(says("remedy.no_bleed"), field="lines.bleed_mm", value=0.0)
+        return [_finding(design, "look", says("bleed.pointless", name=design.name), remedy)]
     return []
 
 
-def _finding(design: DesignRecipe, severity: str, text: str, remedy: Remedy | None) -> Finding:
+def _finding(design: DesignRecipe, severity: str, message: Message, remedy: Remedy | None) -> Finding:
     return Finding(
         code="bleed",
         station="lines",
         severity="look" if severity == "look" else "good",
         design=design.id,
-        text=text,
+        message=message,
         measured=design.lines.bleed_mm,
         unit="mm",
         remedy=remedy,

@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 
-from perisect.core.finding import Finding
+from perisect.core.finding import Finding, Severity
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
+from perisect.core.message import NOTHING, Message, mm, says
 from perisect.core.sheet.labels import Table
 from perisect.core.sheet.labels.sets import LabelSet, label_set
 
@@ -37,22 +38,27 @@ def label_findings(
     """Rows that do not fit, rows that were shortened, boxes that reach past the piece (`width_mm` by `height_mm`),
     and what was noticed in the list."""
     counts = labels.counts
-    found = [_finding(design, "look", "list", note) for note in labels.table.notes]
+    found = [_finding(design, "look", says("list", note=note[:400])) for note in labels.table.notes]
     found += _boxes(design, labels, width_mm, height_mm)
     if counts["problem"]:
         worst = [f"row {each.row + 1}, {each.problem}" for each in labels.tight[:TOLD] if each.problem]
         more = counts["problem"] - len(worst)
-        text = f"{counts['problem']} of {len(labels)} labels do not fit and are not printed whole: {'; '.join(worst)}"
-        text += f"; and {more} more." if more else "."
-        found.append(_finding(design, "stop", "labels_unfit", text, counts["problem"]))
+        message = says(
+            "labels_unfit",
+            unfit=counts["problem"],
+            labels=len(labels),
+            rows="; ".join(worst)[:400],
+            more=says("labels_unfit.more", count=more) if more else NOTHING,
+        )
+        found.append(_finding(design, "stop", message, counts["problem"]))
     if counts["shortened"]:
-        text = f"{counts['shortened']} of {len(labels)} labels were shortened by your short forms."
-        found.append(_finding(design, "look", "labels_short", text, counts["shortened"]))
+        message = says("labels_short", shortened=counts["shortened"], labels=len(labels))
+        found.append(_finding(design, "look", message, counts["shortened"]))
     if not counts["problem"]:
         least = min((each.size_mm for each in labels.tight if each.size_mm > 0), default=None)
         if least is not None:
-            text = f"All {len(labels)} labels of {design.name} fit; the smallest capitals are {least:.1f} mm high."
-            found.append(_finding(design, "good", "labels_fit", text, round(least, 2), "mm"))
+            message = says("labels_fit", labels=len(labels), name=design.name, least=mm(least, 1))
+            found.append(_finding(design, "good", message, round(least, 2), "mm"))
     return found
 
 
@@ -63,27 +69,24 @@ def _boxes(design: DesignRecipe, labels: LabelSet, width_mm: float, height_mm: f
         right, bottom = left + box.width * labels.longest_mm, top + box.height * labels.longest_mm
         past = round(max(-left, -top, right - width_mm, bottom - height_mm), 2)
         if past > 0:
-            text = f"The box “{box.template}” reaches {past:.1f} mm past {design.name}: what it says may be cut off."
-            found.append(_finding(design, "look", "label_box", text, past, "mm"))
+            message = says("label_box", box=box.template[:400], past=mm(past, 1), name=design.name)
+            found.append(_finding(design, "look", message, past, "mm"))
     return found
 
 
 def _finding(
     design: DesignRecipe,
-    severity: str,
-    code: str,
-    text: str,
+    severity: Severity,
+    message: Message,
     measured: float | None = None,
     unit: str = "labels",
 ) -> Finding:
-    return Finding.model_validate(
-        {
-            "code": code,
-            "station": "sheet",
-            "severity": severity,
-            "design": design.id,
-            "text": text,
-            "measured": measured,
-            "unit": unit if measured is not None else None,
-        }
+    return Finding(
+        code=message.code,
+        station="sheet",
+        severity=severity,
+        design=design.id,
+        message=message,
+        measured=measured,
+        unit=unit if measured is not None else None,
     )

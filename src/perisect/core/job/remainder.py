@@ -6,6 +6,7 @@ from math import ceil
 from perisect.core.finding import Finding, SetField
 from perisect.core.job.plan import JobPlan
 from perisect.core.job.recipe import JobRecipe
+from perisect.core.message import mm, says
 from perisect.core.sheet.placing import boxes_on
 from perisect.core.sheet.usable import MARK_IN_MM
 
@@ -39,12 +40,13 @@ def remainder_findings(plan: JobPlan) -> Iterable[Finding]:
         code="remainder",
         station="sheet",
         severity="good",
-        text=f"Only the first {until} mm of the sheet are needed. With the lower marks drawn in to there, the other "
-        f"{kept:.0f} mm can be printed on later.",
+        message=says("remainder", until=mm(until), kept=mm(kept, 0)),
         measured=round(kept, 1),
         limit=LEAST_KEPT_MM,
         unit="mm",
-        remedy=SetField(label=f"Keep {kept:.0f} mm for later", field="sheet.until_mm", value=float(until)),
+        remedy=SetField.saying(
+            says("remedy.keep_rest", kept=mm(kept, 0)), field="sheet.until_mm", value=float(until)
+        ),
     )
 
 

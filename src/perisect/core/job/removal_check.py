@@ -5,6 +5,7 @@ from perisect.core.finding import Finding, Remedy, SetField
 from perisect.core.job.design_frame import in_design, mm_per_px
 from perisect.core.job.recipe import DesignRecipe
 from perisect.core.job.traced import TracedArtwork
+from perisect.core.message import NOTHING, mm2, percent, says
 
 LEAST_TOLERANCE, MOST_TOLERANCE = 1.0, 40.0
 
@@ -23,16 +24,15 @@ def _shadow(design: DesignRecipe) -> Finding:
         station="artwork",
         severity="good",
         design=design.id,
-        text=f"A soft shadow lay on the background of {design.name} and went with it, so the line follows the art. "
-        "It can stay as soft transparency under it, or be cut round too: see Background.",
-        remedy=SetField(label="Keep it, soft", field="mend.shadow", value="soft"),
+        message=says("shadow", name=design.name),
+        remedy=SetField.saying(says("remedy.keep_shadow"), field="mend.shadow", value="soft"),
     )
 
 
 def _doubt(design: DesignRecipe, artwork: TracedArtwork, doubt: Doubt) -> Finding:
     scale = mm_per_px(design, artwork) * (artwork.scale[0] * artwork.scale[1]) ** 0.5
     area = doubt.area_px * scale**2
-    text, remedy = _told(design, artwork, doubt, f"{area:.1f} mm²")
+    share = says("removal.share", share=percent(doubt.share)) if doubt.share < 1 else NOTHING
     return Finding(
         code=f"removal_{doubt.kind}",
         station="artwork",
@@ -41,49 +41,32 @@ def _doubt(design: DesignRecipe, artwork: TracedArtwork, doubt: Doubt) -> Findin
         where_mm=in_design(design, artwork, doubt.x_px + 0.5, doubt.y_px + 0.5),
         measured=round(area, 1),
         unit="mm2",
-        text=f"{text} ({100 * doubt.share:.0f} % of the art is in question.)" if doubt.share < 1 else text,
-        remedy=remedy,
+        message=says(
+            "removal",
+            told=says(f"removal_{doubt.kind}", name=design.name, area=mm2(area, 1)),
+            share=share,
+        ),
+        remedy=_remedy(design, artwork, doubt),
     )
 
 
-def _told(design: DesignRecipe, artwork: TracedArtwork, doubt: Doubt, area: str) -> tuple[str, Remedy | None]:
-    name, now = design.name, design.mend.tolerance or artwork.tolerance or 0.0
+def _remedy(design: DesignRecipe, artwork: TracedArtwork, doubt: Doubt) -> Remedy | None:
+    now = design.mend.tolerance or artwork.tolerance or 0.0
     match doubt.kind:
         case "taken":
-            return (
-                f"{area} beside {name} went with the background though they differ from it a little: they may be art.",
-                _tolerance("Keep what differs less", max(LEAST_TOLERANCE, now * STRICTER), design),
-            )
+            return _tolerance("remedy.keep_more", max(LEAST_TOLERANCE, now * STRICTER), design)
         case "left":
-            return (
-                f"{area} beside {name} stayed though they hardly differ from the background: they may belong to it.",
-                _tolerance("Take them too", min(MOST_TOLERANCE, now * LOOSER), design),
-            )
-        case "leak":
-            return (
-                f"The background was taken through a narrow gap into {name}: {area} behind it may be art of the same "
-                "colour. Bring it back with the brush if so.",
-                None,
-            )
-        case "shadow":
-            return (
-                f"A soft shadow lies against a part of {name} that is as grey, so it stayed and the line follows it. "
-                "Rub it out with the brush, or use a picture without it.",
-                None,
-            )
+            return _tolerance("remedy.take_more", min(MOST_TOLERANCE, now * LOOSER), design)
         case "nothing":
-            return (
-                f"Hardly anything is left of {name}: its colours are those of its background.",
-                SetField(label="Background as it is", field="mend.background", value="as_is"),
-            )
-        case "speckled":
-            return f"The background of {name} came off in crumbs, so it may be no plain background.", None
+            return SetField.saying(says("remedy.background_as_is"), field="mend.background", value="as_is")
+        case _:
+            return None
 
 
-def _tolerance(label: str, value: float, design: DesignRecipe) -> Remedy | None:
+def _tolerance(code: str, value: float, design: DesignRecipe) -> Remedy | None:
     rounded = round(value, 1)
     return (
         None
         if rounded == design.mend.tolerance
-        else SetField(label=label, field="mend.tolerance", value=rounded)
+        else SetField.saying(says(code), field="mend.tolerance", value=rounded)
     )

@@ -2,6 +2,7 @@
 
 from perisect.core.finding import Finding, SetField
 from perisect.core.job.recipe import JobRecipe
+from perisect.core.message import NOTHING, says
 
 
 def rights_findings(recipe: JobRecipe) -> list[Finding]:
@@ -13,23 +14,17 @@ def rights_findings(recipe: JobRecipe) -> list[Finding]:
         may = design.rights.may_be_sold
         if may == "yes":
             continue
-        known = f" Its source: {design.rights.source}." if design.rights.source else ""
-        text = (
-            f"{design.name} may not be sold, and this job is an order.{known}"
-            if may == "no"
-            else f"Nobody has said whether {design.name} may be sold, and this job is an order.{known} "
-            "Ask whoever drew it; local law decides."
-        )
+        source = says("rights.source", source=design.rights.source) if design.rights.source else NOTHING
         found.append(
             Finding(
                 code="rights",
                 station="sheet",
                 severity="stop" if may == "no" else "look",
                 design=design.id,
-                text=text,
+                message=says(f"rights.{may}", name=design.name, source=source),
                 remedy=None
                 if may == "no"
-                else SetField(label="It may be sold", field="rights.may_be_sold", value="yes"),
+                else SetField.saying(says("remedy.may_be_sold"), field="rights.may_be_sold", value="yes"),
             )
         )
     return found

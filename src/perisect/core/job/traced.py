@@ -7,6 +7,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from perisect.core import stage
 from perisect.core.artwork import (
     ArtworkError,
     Background,
@@ -23,13 +24,14 @@ from perisect.core.artwork.doubts import Doubt
 from perisect.core.artwork.flood import Island
 from perisect.core.artwork.held_line import HeldLine
 from perisect.core.artwork.kind import ArtKind, kind_of_art
-from perisect.core.artwork.mend import Mended, PageArt, Report, page_art
+from perisect.core.artwork.mend import Mended, PageArt, page_art
 from perisect.core.artwork.picture import alpha_of
 from perisect.core.artwork.pieces import Piece, find_pieces
 from perisect.core.artwork.recipe import SplitRecipe
 from perisect.core.artwork.roles import cut_cover
 from perisect.core.artwork.specks import LoosePart, loose_parts
 from perisect.core.lines import Outline, trace
+from perisect.core.stage import Report
 
 UNMENDED = MendRecipe()
 
@@ -117,7 +119,7 @@ def see(decoded: Decoded, recipe: MendRecipe, report: Report = lambda _: None) -
     Raises:
         ArtworkError: the mend does not apply.
     """
-    report("Looking at the background")
+    report(stage.BACKGROUND)
     judged = judge(decoded.rgba)
     return Seen(judged, page_art(decoded.rgba, judged, recipe, report))
 
@@ -150,7 +152,7 @@ def trace_artwork(
             if recipe.is_nothing
             else "Undo the last change, or bring some of it back.",
         )
-    report("Tracing the outline")
+    report(stage.TRACING)
     shapes = decoded.shapes if recipe.leaves_shapes else None
     covers = _goes_round(decoded, recipe, mended)
     if decoded.cut_alpha is not None and not covers.any():

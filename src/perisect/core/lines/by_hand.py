@@ -5,6 +5,7 @@ import shapely
 from perisect.core.finding import Finding
 from perisect.core.lines.cut_lines import CutLines
 from perisect.core.lines.line_finding import line_finding
+from perisect.core.message import mm2, says
 
 LOST_MM2 = 0.2
 """Less of the art than this cut off by hand is seen by nobody."""
@@ -22,12 +23,8 @@ def _missed(design: str, name: str, lines: CutLines) -> list[Finding]:
     for number in lines.missed:
         patch = lines.recipe.patches[number]
         middle = ((patch.x + patch.width / 2) * longest, (patch.y + patch.height / 2) * longest)
-        text = (
-            f"A shape drawn by hand on {name} no longer meets its line: the outline has moved away from it."
-        )
-        found.append(
-            line_finding(design, "edit_missed", text, where_mm=middle, measured=number + 1, unit="edit")
-        )
+        message = says("edit_missed.shape", name=name)
+        found.append(line_finding(design, message, where_mm=middle, measured=number + 1, unit="edit"))
     return found
 
 
@@ -36,11 +33,9 @@ def _missed_nodes(design: str, name: str, lines: CutLines) -> list[Finding]:
     found = []
     for number in lines.missed_nodes:
         edit = lines.recipe.nodes[number]
-        text = f"An edit of a node of {name} was left out: the line has moved away from it, or would cross itself."
+        message = says("edit_missed.node", name=name)
         where = (edit.x * longest, edit.y * longest)
-        found.append(
-            line_finding(design, "edit_missed", text, where_mm=where, measured=number + 1, unit="edit")
-        )
+        found.append(line_finding(design, message, where_mm=where, measured=number + 1, unit="edit"))
     return found
 
 
@@ -59,8 +54,7 @@ def _into_art(design: str, name: str, lines: CutLines, border_mm: float) -> list
     return [
         line_finding(
             design,
-            "into_art",
-            f"The line of {name}, edited by hand, runs into the art: {area:.1f} mm² would be cut off.",
+            says("into_art", name=name, area=mm2(area, 1)),
             where_mm=(float(x), float(y)),
             measured=round(area, 2),
             limit=LOST_MM2,

@@ -11,6 +11,7 @@ from perisect.core.lines.cuttability import Cuttability, measure
 from perisect.core.lines.line_finding import line_finding
 from perisect.core.lines.perforate import GOOD_GF
 from perisect.core.lines.smooth import bears_radius
+from perisect.core.message import NOTHING, mm, percent, quantity, says
 
 BUSY_TURNS = 14.0
 """So many sharp turns in 100 mm slow the machine and lift the film."""
@@ -47,14 +48,14 @@ def _loose_pieces(design: str, name: str, lines: CutLines, border_mm: float) -> 
     wanted = ceil((joining + 0.02) * 10) / 10 if joining is not None else None
     remedy = None
     if wanted is not None and border_mm < wanted <= 20:
-        remedy = SetField(label=f"Border {wanted:g} mm", field="border_mm", value=wanted)
+        remedy = SetField.saying(says("remedy.border", border=mm(wanted)), field="border_mm", value=wanted)
     smallest = min(shapely.get_parts(lines.own), key=shapely.area)
     x, y = shapely.get_coordinates(smallest.representative_point())[0]
-    joins = f" They join at a border of {wanted:g} mm." if wanted is not None else ""
     return line_finding(
         design,
-        "loose_pieces",
-        f"{name} comes apart into {lines.pieces} stickers.{joins}",
+        says("loose_pieces", name=name, count=lines.pieces)
+        if wanted is None
+        else says("loose_pieces.joining", name=name, count=lines.pieces, border=mm(wanted)),
         where_mm=(float(x), float(y)),
         measured=lines.pieces,
         limit=1,
@@ -70,39 +71,33 @@ def _narrow(
         return [
             line_finding(
                 design,
-                "not_searched",
-                f"{name}'s line is too long to search for narrow places.",
+                says("not_searched", name=name),
                 severity="good",
             )
         ]
     limit = lines.tooling.narrow_mm
     found = []
-    for code, places, words in (
-        ("neck", measures.narrow.necks, "neck"),
-        ("slot", measures.narrow.slots, "slot"),
-    ):
+    for code, places in (("neck", measures.narrow.necks), ("slot", measures.narrow.slots)):
         if not places:
             continue
         worst, more = places[0], len(places) - 1
-        others = f" {more} more {'is' if more == 1 else 'are'} under {limit:g} mm." if more else ""
+        others = says("narrow.more", count=more, limit=mm(limit)) if more else NOTHING
         # A slot closes when it is grown by half its width; a neck is made stronger by a wider border.
         bridge = ceil((worst.width_mm / 2 + 0.05) * 20) / 20
         wider = min(20.0, round(border_mm + 0.5, 2))
         remedy = (
-            SetField(
-                label=f"Bridge it by {bridge:g} mm",
+            SetField.saying(
+                says("remedy.bridge", bridge=mm(bridge)),
                 field="lines.bridge_mm",
                 value=max(bridge, lines.recipe.bridge_mm),
             )
             if code == "slot"
-            else SetField(label=f"Border {wider:g} mm", field="border_mm", value=wider)
+            else SetField.saying(says("remedy.border", border=mm(wider)), field="border_mm", value=wider)
         )
-        why = "the strip between tears or lifts" if code == "slot" else "it tears when the piece is peeled"
         found.append(
             line_finding(
                 design,
-                code,
-                f"{name} has a {words} of {worst.width_mm:.2f} mm: {why}.{others}",
+                says(code, name=name, width=mm(worst.width_mm, 2), more=others),
                 where_mm=worst.where_mm,
                 measured=round(worst.width_mm, 3),
                 limit=limit,
@@ -119,9 +114,7 @@ def _small_loop(design: str, name: str, measures: Cuttability, lines: CutLines) 
         return None
     return line_finding(
         design,
-        "small_loop",
-        f"A loop of {name} is {measures.smallest_loop_mm:.2f} mm across: the knife tears a loop under "
-        f"{least:g} mm instead of closing it.",
+        says("small_loop", name=name, across=mm(measures.smallest_loop_mm, 2), limit=mm(least)),
         where_mm=measures.smallest_loop_at,
         measured=round(measures.smallest_loop_mm, 2),
         limit=least,
@@ -133,20 +126,21 @@ def _busy(design: str, name: str, measures: Cuttability, lines: CutLines) -> Fin
     if measures.turns_per_100 <= BUSY_TURNS or lines.recipe.radius_mm >= ROUND_MM:
         return None
     rounder = bears_radius(lines.own, ROUND_MM)
-    better = (
-        "Rounder turns cut faster."
-        if rounder
-        else "It is too slight to be rounded: a larger piece cuts better."
-    )
     return line_finding(
         design,
-        "turns",
-        f"{name}'s line turns sharply {measures.turns_per_100:.0f} times in 100 mm. {better}",
+        says(
+            "turns" if rounder else "turns.slight",
+            name=name,
+            turns=round(measures.turns_per_100),
+            over=mm(100),
+        ),
         where_mm=measures.tightest_at,
         measured=round(measures.turns_per_100, 1),
         limit=BUSY_TURNS,
         unit="turns",
-        remedy=SetField(label=f"Round to {ROUND_MM:g} mm", field="lines.radius_mm", value=ROUND_MM)
+        remedy=SetField.saying(
+            says("remedy.round", radius=mm(ROUND_MM)), field="lines.radius_mm", value=ROUND_MM
+        )
         if rounder
         else None,
     )
@@ -157,13 +151,10 @@ def _filled_holes(design: str, lines: CutLines) -> list[Finding]:
     if not small:
         return []
     least = lines.tooling.smallest_loop_mm
-    holes = "A hole was" if len(small) == 1 else f"{len(small)} holes were"
     return [
         line_finding(
             design,
-            "holes_filled",
-            f"{holes} filled: less than {least:g} mm across, a blade of {lines.tooling.knife_offset_mm:g} mm offset "
-            "cannot close them.",
+            says("holes_filled", count=len(small), limit=mm(least), offset=mm(lines.tooling.knife_offset_mm)),
             severity="good",
             where_mm=(small[0].x_mm, small[0].y_mm),
             measured=round(small[0].across_mm, 2),
@@ -177,13 +168,10 @@ def _crumbs(design: str, name: str, lines: CutLines) -> list[Finding]:
     if not lines.crumbs:
         return []
     count, least = len(lines.crumbs), lines.tooling.smallest_loop_mm
-    told = "A crumb is" if count == 1 else f"{count} crumbs are"
     return [
         line_finding(
             design,
-            "crumbs",
-            f"{told} left out of {name}: so far inside the art they are less than {least:g} mm across, which the "
-            "knife tears. A narrower inward border keeps more.",
+            says("crumbs", count=count, name=name, limit=mm(least)),
             where_mm=lines.crumbs[0],
             measured=count,
             limit=0,
@@ -210,12 +198,12 @@ def _close_lines(design: str, name: str, lines: CutLines) -> list[Finding]:
             continue
         apart = float(shapely.distance(inner, other))
         x, y = shapely.get_coordinates(shapely.shortest_line(inner, other))[0]
-        crosses = "cross" if apart < 1e-6 else f"run {apart:.2f} mm apart"
         return [
             line_finding(
                 design,
-                "close_lines",
-                f"Two lines of {name} {crosses}: under {CLOSE_MM:g} mm the strip between lifts with the knife.",
+                says("close_lines.cross", name=name, limit=mm(CLOSE_MM))
+                if apart < 1e-6
+                else says("close_lines", name=name, apart=mm(apart, 2), limit=mm(CLOSE_MM)),
                 where_mm=(float(x), float(y)),
                 measured=round(apart, 3),
                 limit=CLOSE_MM,
@@ -230,25 +218,28 @@ def _hold(design: str, name: str, lines: CutLines) -> Finding:
     tightest = max(lines.perforations, key=lambda each: each.hold_index)
     hard = tightest.verdict == "hard to pop"
     strength = tightest if hard else worst
-    text = (
-        f"{name}: {strength.ties} ties of {strength.tie_mm:.2f} mm hold "
-        f"{strength.hold_index * 100:.0f} % of the outline, about {strength.hold_gf / 1000:.1f} kgf: "
-        f"{strength.verdict}."
+    message = says(
+        "hold",
+        name=name,
+        ties=strength.ties,
+        tie=mm(strength.tie_mm, 2),
+        share=percent(strength.hold_index),
+        force=quantity(strength.hold_gf / 1000, "kgf", 1),
+        verdict=strength.verdict,
     )
     if strength.verdict == "holds":
         return line_finding(
-            design, "hold", text, severity="good", measured=round(strength.hold_index, 3), unit="share"
+            design, message, severity="good", measured=round(strength.hold_index, 3), unit="share"
         )
     share = GOOD_GF / strength.tie_gf_per_mm
     period = lines.recipe.cut_mm + lines.recipe.tie_mm
     tie = round(min(5.0, max(0.2, share * period)), 2)
     return line_finding(
         design,
-        "hold",
-        text,
+        message,
         measured=round(strength.hold_index, 3),
         unit="share",
-        remedy=SetField(label=f"Ties of {tie:g} mm", field="lines.tie_mm", value=tie),
+        remedy=SetField.saying(says("remedy.ties", tie=mm(tie)), field="lines.tie_mm", value=tie),
     )
 
 
@@ -266,8 +257,7 @@ def _hang(design: str, name: str, lines: CutLines) -> list[Finding]:
         found.append(
             line_finding(
                 design,
-                "hang_edge",
-                f"The hole of {name} is {edge:.1f} mm from the edge: it tears out under {least:g} mm.",
+                says("hang_edge", name=name, edge=mm(edge, 1), limit=mm(least)),
                 where_mm=where,
                 measured=round(edge, 2),
                 limit=least,
@@ -275,7 +265,5 @@ def _hang(design: str, name: str, lines: CutLines) -> list[Finding]:
             )
         )
     if shapely.intersects(hole, lines.outline):
-        found.append(
-            line_finding(design, "hang_art", f"The hole of {name} goes through the art.", where_mm=where)
-        )
+        found.append(line_finding(design, says("hang_art", name=name), where_mm=where))
     return found

@@ -3,10 +3,10 @@
 from typing import Any
 
 from perisect.core.finding import Finding
+from perisect.core.message import Message
 
 
-def line_finding(design: str, code: str, text: str, **told: Any) -> Finding:
-    """A finding about a design, to be looked at unless it is told otherwise."""
-    return Finding(
-        **{"code": code, "station": "lines", "severity": "look", "design": design, "text": text} | told
-    )
+def line_finding(design: str, message: Message, **fields: Any) -> Finding:
+    """Return a finding about a design, to be looked at unless `fields` say otherwise; its code is the message's."""
+    usual = {"code": message.code.split(".")[0], "station": "lines", "severity": "look", "design": design}
+    return Finding(**{**usual, "message": message, **fields})

@@ -2,11 +2,12 @@
 
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from perisect.core.finding import Finding
+from perisect.core.finding import Finding, Severity
+from perisect.core.message import Message, quantity, says
 from perisect.core.prepress.text_page import Words, broken, text_page
 from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.stock import Stock
@@ -55,17 +56,23 @@ class CardJob:
         self.stock, self.white_border_bleeds = stock, white_border_bleeds
 
 
-def _look(code: str, text: str, stop: bool = False, **more: float | str) -> Finding:
-    return Finding(code=code, station="print", severity="stop" if stop else "look", text=text, **more)  # type: ignore[arg-type]
+def _look(message: Message, stop: bool = False, **more: Any) -> Finding:
+    severity: Severity = "stop" if stop else "look"
+    return Finding(code=message.code, station="print", severity=severity, message=message, **more)
 
 
 def _surface(card: SetupCard, job: CardJob) -> Iterator[Finding]:
     if card.surface not in ("unsaid", job.stock.gloss):
-        media = f"“{card.media}”" if card.media else "the media type"
         yield _look(
-            "card_surface",
-            f"The card sets {media} for {card.surface} stock, and {job.stock.name} is {job.stock.gloss}: colours come "
-            "out poor and the ink may not hold. Choose another media type, or correct the card.",
+            says(
+                "card_surface",
+                media=says("card_surface.media", media=card.media)
+                if card.media
+                else says("card_surface.unnamed"),
+                surface=card.surface,
+                stock=job.stock.name,
+                gloss=job.stock.gloss,
+            )
         )
 
 
@@ -73,9 +80,7 @@ def _thick(card: SetupCard, job: CardJob) -> Iterator[Finding]:
     thick = job.stock.face_um + job.stock.liner_um
     if card.tray == "front" and thick > THICK_UM:
         yield _look(
-            "card_tray",
-            f"{job.stock.name} is {thick:.0f} µm thick and goes round a bend from the front tray: it may jam or mark. "
-            "Take the rear, straight path; the printer's manual says what each takes.",
+            says("card_tray", stock=job.stock.name, thick=quantity(thick, "um", 0)),
             measured=thick,
             limit=THICK_UM,
             unit="µm",
@@ -85,38 +90,29 @@ def _thick(card: SetupCard, job: CardJob) -> Iterator[Finding]:
 def _roll(card: SetupCard, job: CardJob) -> Iterator[Finding]:
     if card.tray != "unsaid" and (card.tray == "roll") != (job.stock.kind == "roll"):
         yield _look(
-            "card_path",
-            f"The card feeds from {TRAYS[card.tray].split(',')[0]}, and {job.stock.name} is a {job.stock.kind}.",
+            says(
+                "card_path",
+                tray=TRAYS[card.tray].split(",")[0],
+                stock=job.stock.name,
+                kind=job.stock.kind,
+            )
         )
 
 
 def _scaled(card: SetupCard, job: CardJob) -> Iterator[Finding]:
-    for on, what in ((card.fit_to_page, "Fit to page"), (card.borderless, "Borderless")):
+    for on, code in ((card.fit_to_page, "card_fit"), (card.borderless, "card_borderless")):
         if on:
-            yield _look(
-                f"card_{what.split()[0].lower()}",
-                f"{what} is on: the sheet is printed larger or smaller than it is drawn, and its marks lie elsewhere "
-                "than the plotter looks for them. Switch it off.",
-                stop=True,
-            )
+            yield _look(says(code), stop=True)
 
 
 def _bleed(card: SetupCard, job: CardJob) -> Iterator[Finding]:
     if job.white_border_bleeds:
-        yield _look(
-            "card_bleed",
-            "Bleed is printed round art that has a white border: it blurs the art's edge. Switch the bleed off, or "
-            "the border.",
-        )
+        yield _look(says("card_bleed"))
 
 
 def _side(card: SetupCard, job: CardJob) -> Iterator[Finding]:
     if card.side == "unsaid":
-        yield _look(
-            "card_side",
-            "Nobody has said how the sticker face lies in this printer. Print the marked sheet on plain paper once, "
-            "and see on which side it comes.",
-        )
+        yield _look(says("card_side"))
 
 
 CHECKERS: tuple[Callable[[SetupCard, CardJob], Iterator[Finding]], ...] = (

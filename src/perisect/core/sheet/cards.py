@@ -13,6 +13,7 @@ import shapely
 from perisect.core.finding import Finding
 from perisect.core.formats import Ring
 from perisect.core.lines.polygons import quarter_segments
+from perisect.core.message import extent, mm, says
 from perisect.core.sheet.fill import Footprint, SheetPlan, fill_sheets
 from perisect.core.sheet.labels import PaintedText
 from perisect.core.sheet.labels.label import set_text
@@ -144,7 +145,7 @@ def card_findings(card: CardRecipe, cards: Cards, names: dict[str, str], stock: 
             station="sheet",
             severity="stop",
             design=key,
-            text=f"{count} of {names[key]} find no place on the card. Make the card larger or the pieces smaller.",
+            message=says("card_full", missing=count, name=names[key]),
             measured=count,
             limit=0,
             unit="copies",
@@ -152,9 +153,9 @@ def card_findings(card: CardRecipe, cards: Cards, names: dict[str, str], stock: 
         for key, count in cards.missing.items()
     ]
     if not cards.by_sheet:
-        text = f"A card of {card.width_mm:g} × {card.height_mm:g} mm fits nowhere on {stock.name}."
-        found.append(Finding(code="card_large", station="sheet", severity="stop", text=text))
+        message = says("card_large", size=extent(card.width_mm, card.height_mm), stock=stock.name)
+        found.append(Finding(code="card_large", station="sheet", severity="stop", message=message))
     if card.heading.strip() and heading(card) is None:
-        text = f"The heading does not fit {card.width_mm:g} mm, or the font lacks a letter of it. Make it shorter."
-        found.append(Finding(code="card_heading", station="sheet", severity="stop", text=text))
+        message = says("card_heading", width=mm(card.width_mm))
+        found.append(Finding(code="card_heading", station="sheet", severity="stop", message=message))
     return found

@@ -3,6 +3,7 @@
 import numpy as np
 
 from perisect.core.finding import Finding, SetField
+from perisect.core.message import extent, mm, says
 from perisect.core.sheet.fill import MAX_SHEETS, Footprint, SheetPlan
 from perisect.core.sheet.grid import clear_band
 from perisect.core.sheet.mark_check import mark_findings
@@ -48,28 +49,30 @@ def _left_out(area: UsableArea, footprint: Footprint, missing: int, name: str, f
             code="too_large",
             station="sheet",
             severity="stop",
-            text=f"{name} with its lines is {width:.1f} × {height:.1f} mm and fits nowhere on "
-            f"{area.stock.name} clear of the marks.",
+            message=says("too_large", name=name, size=extent(width, height, 1), stock=area.stock.name),
             design=footprint.key,
             measured=round(max(width, height), 1),
             limit=round(room[1], 1),
             unit="mm",
-            remedy=SetField(label=f"Make it {size:g} mm", field="longest_mm", value=float(size)),
+            remedy=SetField.saying(
+                says("remedy.make_size", size=mm(size)), field="longest_mm", value=float(size)
+            ),
         )
-    full = f"one job holds at most {MAX_SHEETS} sheets."
     stand = 0 if fill else footprint.copies - missing
     return Finding(
         code="too_many",
         station="sheet",
         severity="stop",
-        text=f"{missing} of {name} are left out: {full}"
+        message=says("too_many", missing=missing, name=name, sheets=MAX_SHEETS)
         if stand
-        else f"No sheet is left for {name}: {full} Make fewer of the other pieces, or a job of its own for it.",
+        else says("too_many.none", name=name, sheets=MAX_SHEETS),
         design=footprint.key,
         measured=missing,
         limit=0,
         unit="copies",
-        remedy=SetField(label=f"Make {stand}", field="copies", value=stand) if stand else None,
+        remedy=SetField.saying(says("remedy.make_copies", count=stand), field="copies", value=stand)
+        if stand
+        else None,
     )
 
 

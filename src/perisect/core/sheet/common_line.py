@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from perisect.core.finding import Finding, SetField
 from perisect.core.formats import Ring
 from perisect.core.lines import CutLines
+from perisect.core.message import says
 
 SAME_MM = 0.02
 """Edges nearer to each other than this are one."""
@@ -68,9 +69,8 @@ def common_line_findings(lines: dict[str, CutLines], names: dict[str, str]) -> l
                 station="sheet",
                 severity="look",
                 design=key,
-                text=f"{names[key]} is not cut through as a plain box: its line is not shared, and it would touch "
-                "its neighbour's.",
-                remedy=SetField(label="Share no lines", field="sheet.common_line", value=False),
+                message=says("not_shared", name=names[key]),
+                remedy=SetField.saying(says("remedy.share_no_lines"), field="sheet.common_line", value=False),
             )
         )
     return found

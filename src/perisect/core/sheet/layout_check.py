@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from perisect.core.finding import Finding, SetField
+from perisect.core.message import Param, mm, says
 from perisect.core.sheet.clear import TOLERANCE_MM, too_close
 from perisect.core.sheet.fill import Footprint
 from perisect.core.sheet.layout import Layout
@@ -30,17 +31,12 @@ def layout_findings(
         more_mm: what each design adds to half the gap.
     """
     if layout.waiting:
-        text = "The nest is not searched yet; rows and columns stand in its place until it is."
-        return [Finding(code="nest_waiting", station="sheet", severity="look", text=text)]
+        return [Finding(code="nest_waiting", station="sheet", severity="look", message=says("nest_waiting"))]
     if layout.rows_won:
-        text = (
-            "Rows and columns need no more sheets than the nest that was found and leave at least as much of the "
-            "last one, so they stand here."
-        )
-        rows = SetField(label="Take rows", field="sheet.method", value="rows")
+        rows = SetField.saying(says("remedy.take_rows"), field="sheet.method", value="rows")
         return [
             *_cut_short(layout),
-            Finding(code="rows_won", station="sheet", severity="good", text=text, remedy=rows),
+            Finding(code="rows_won", station="sheet", severity="good", message=says("rows_won"), remedy=rows),
         ]
     if not sheet.placements or sheet.card is not None:
         return _cut_short(layout)
@@ -58,8 +54,7 @@ def layout_findings(
 def _cut_short(layout: Layout) -> list[Finding]:
     if not layout.is_cut_short:
         return []
-    text = "The search for this nest was cut short. A full search may fit more."
-    return [Finding(code="nest_cut_short", station="sheet", severity="good", text=text)]
+    return [Finding(code="nest_cut_short", station="sheet", severity="good", message=says("nest_cut_short"))]
 
 
 def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number: int) -> list[Finding]:
@@ -68,8 +63,7 @@ def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number:
             code="outside",
             station="sheet",
             severity="stop",
-            text=f"{names[n]} on sheet {number + 1} leaves the dotted area: it would be cut in a margin, in the "
-            "grip or in a mark.",
+            message=says("outside", name=names[n], sheet=number + 1),
             sheet=number,
             where_mm=_centre(shape),
             measured=round(float(shapely.difference(shape, area.polygon).area), 1),
@@ -88,15 +82,15 @@ def _met(shapes: np.ndarray, names: Sequence[str], half_mm: np.ndarray, number: 
         overlap = float(shapely.intersection(shapes[a], shapes[b]).area)
         if near >= gap_mm - TOLERANCE_MM and overlap <= TOLERANCE_MM:
             continue
-        on = f"{names[a]} and {names[b]} on sheet {number + 1}"
+        pair: dict[str, Param] = {"one": names[a], "other": names[b], "sheet": number + 1}
         found.append(
             Finding(
                 code="overlap" if overlap > 1e-3 else "close",
                 station="sheet",
                 severity="stop" if overlap > 1e-3 else "look",
-                text=f"{on} overlap: one would be cut into."
+                message=says("overlap", **pair)
                 if overlap > 1e-3
-                else f"{on} are {near:.1f} mm apart; the gap is {gap_mm:g} mm.",
+                else says("close", **pair, apart=mm(near, 1), gap=mm(gap_mm)),
                 sheet=number,
                 where_mm=_centre(shapes[b]),
                 measured=round(near, 2),

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from perisect.core.finding import Finding
+from perisect.core.message import mm, says
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.stock import Stock
 
@@ -21,8 +22,9 @@ def machine_findings(stock: Stock, sheet: SheetRecipe) -> Iterator[Finding]:
                 code="machine_small",
                 station="sheet",
                 severity="stop",
-                text=f"{stock.name} is {size:g} mm {how} here and {name} takes {limit:g} mm. Choose another machine, "
-                "a smaller stock or a shorter panel.",
+                message=says(
+                    f"machine_small.{how}", stock=stock.name, size=mm(size), machine=name, limit=mm(limit)
+                ),
                 measured=size,
                 limit=limit,
                 unit="mm",

@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from perisect.core.finding import Finding, SetField
+from perisect.core.message import mm, percent, quantity, says
 from perisect.core.sheet.fill import SheetPlan
 from perisect.core.sheet.mark_pattern import pattern_of
 from perisect.core.sheet.usable import UsableArea
@@ -57,8 +58,7 @@ def _lost(area: UsableArea) -> Finding | None:
         code="marks_lost",
         station="sheet",
         severity="stop",
-        text=f"{area.stock.name} is too small for its marks: the lower ones would be lost or run into the upper "
-        "ones. Take a larger sheet or smaller marks.",
+        message=says("marks_lost", stock=area.stock.name),
         measured=round(min(apart), 1),
         limit=round(2 * clear, 1),
         unit="mm",
@@ -77,7 +77,7 @@ def _on_used(area: UsableArea) -> Finding | None:
         code="mark_on_used",
         station="sheet",
         severity="stop",
-        text=f"The {mark.name} mark stands where this sheet was cut before. Take the scrap again, or a new sheet.",
+        message=says("mark_on_used", mark=mark.name),
         where_mm=(mark.x_mm, mark.y_mm),
     )
 
@@ -94,10 +94,9 @@ def _printed(area: UsableArea) -> Finding:
         code="marks_clear",
         station="sheet",
         severity="good" if least >= 0 else "stop",
-        text=f"The {many} clear the printer margin and the grip by {least:.1f} mm or more."
+        message=says("marks_clear", marks=many, least=mm(least, 1))
         if least >= 0
-        else f"The {area.marks[worst].name} mark reaches {-least:.1f} mm into the printer margin or "
-        "the grip: it would not be printed whole.",
+        else says("marks_clear.not", mark=area.marks[worst].name, into=mm(-least, 1)),
         where_mm=None if least >= 0 else (area.marks[worst].x_mm, area.marks[worst].y_mm),
         measured=round(least, 2),
         limit=0,
@@ -118,7 +117,7 @@ def _reached(area: UsableArea) -> Finding | None:
                 code="marks_reach",
                 station="sheet",
                 severity="stop",
-                text=f"The sensor does not reach the {mark.name} mark: it stands {short:.1f} mm too near the edge.",
+                message=says("marks_reach", mark=mark.name, short=mm(short, 1)),
                 where_mm=(mark.x_mm, mark.y_mm),
                 measured=round(short, 2),
                 limit=0,
@@ -140,8 +139,12 @@ def _too_close(area: UsableArea) -> Finding | None:
         code="marks_close",
         station="sheet",
         severity="look",
-        text=f"Marks only {spread:.0f} mm apart fix the turn to {degrees(angle):.2f}°: that is {angle * reach:.2f} mm "
-        "at the far corner. Move them apart.",
+        message=says(
+            "marks_close",
+            spread=mm(spread, 0),
+            turn=quantity(degrees(angle), "deg", 2),
+            off=mm(angle * reach, 2),
+        ),
         measured=round(angle * reach, 3),
         limit=FAR_MM,
         unit="mm",
@@ -160,7 +163,7 @@ def _mat(area: UsableArea) -> Finding | None:
         code="mat",
         station="sheet",
         severity="stop",
-        text=f"{area.stock.name} is {over:.0f} mm larger than the carrier mat: what hangs over is not held.",
+        message=says("mat", stock=area.stock.name, over=mm(over, 0)),
         measured=round(over, 1),
         limit=0,
         unit="mm",
@@ -176,10 +179,9 @@ def _small_job(area: UsableArea, plan: SheetPlan) -> Finding | None:
         code="small_job",
         station="sheet",
         severity="good",
-        text=f"A small job, {100 * plan.used_share:.0f} % of the sheet: marks of {marks.radius_mm * 2 / 3:g} mm are "
-        "enough for it and leave more to cut from later.",
+        message=says("small_job", share=percent(plan.used_share), radius=mm(marks.radius_mm * 2 / 3)),
         measured=round(plan.used_share, 3),
         limit=SMALL_SHARE,
         unit="share",
-        remedy=SetField(label="Take smaller marks", field="sheet.small_marks", value=True),
+        remedy=SetField.saying(says("remedy.smaller_marks"), field="sheet.small_marks", value=True),
     )

@@ -23,6 +23,7 @@ from perisect.core.sheet.placement import Placement, placed
 from perisect.core.sheet.pocket import Pockets, fill_pockets
 from perisect.core.sheet.turns import ANGLES, Turns
 from perisect.core.sheet.usable import UsableArea
+from perisect.core.stage import Report, nesting
 
 T = TypeVar("T")
 Stop = Callable[[], bool]
@@ -41,8 +42,6 @@ PATIENCE = 1.25
 machine, so only a slow or busy one meets this; chosen so that a person who asked for 8 s waits 10 at most."""
 GRACE_S = 1.5
 """Time to fill pockets in when the search has taken all of its own."""
-
-Progress = Callable[[str], None]
 
 
 class SearchDied(RuntimeError):
@@ -114,7 +113,7 @@ class Nest:
 
 def nest(
     question: NestQuestion,
-    progress: Progress = lambda _: None,
+    progress: Report = lambda _: None,
     stopping: Stop = lambda: False,
     together: Together[Found] | None = None,
     patience: float = PATIENCE,
@@ -197,7 +196,7 @@ class _Search:
     def __init__(
         self,
         question: NestQuestion,
-        progress: Progress,
+        progress: Report,
         stopping: Stop,
         together: Together[Found],
         patience: float,
@@ -314,6 +313,6 @@ class _Search:
         """Whether the time is up or somebody wants what there is; says how much is left."""
         left_s = max(0, round(self.begun + self.question.seconds - time.monotonic()))
         if left_s != self.said:
-            self.progress(f"Nesting, {left_s} of {self.question.seconds} s left")
+            self.progress(nesting(left_s, self.question.seconds))
             self.said = left_s
         return self.stopping() or time.monotonic() > end

@@ -7,7 +7,7 @@ from math import ceil
 import numpy as np
 
 from perisect.core.cutting.belief import (
-    MOST_LADDERS,
+    MAX_LADDERS,
     Tried,
     believe,
     next_ladder,
@@ -162,7 +162,7 @@ class Play:
         prior = prior_of(KISS, on.face_um, on.liner_um, SCALE, self._forces.get(stock))
         tried: list[Tried] = []
         belief, spent = believe(prior, tried), 0.0
-        for _ in range(MOST_LADDERS):
+        for _ in range(MAX_LADDERS):
             tried += [Tried(force, bite.look(force, eye)) for force in next_ladder(belief, SCALE)]
             spent += self._spend(MINUTES["ladder"], LADDER_SHEET)
             belief = believe(prior, tried)

@@ -40,7 +40,7 @@ export function PageSection({ design, facts, pieces, onTry }: Props) {
   const px = (mm: number) => Math.round((mm / mmPerPx) * 10) / 10;
   const set = (label: string, changes: Split) => void keep(label, { split: { ...mend.split, ...changes } }).then(() => onTry(null));
   const split = () =>
-    remedy({ code: "page", station: "artwork", severity: "look", text: "", design: design.id, remedy: { act: "split", label: `Split ${design.name}` } });
+    remedy({ design: design.id, remedy: { act: "split", label: `Split ${design.name}` } });
   return (
     <Fold title={drawing ? "Parts of this drawing" : "Drawings on this page"} told={`${pieces.length}`}>
       <Figures items={[{ value: pieces.length, label: drawing ? "parts stand apart" : "drawings stand apart" }]} />

@@ -1,0 +1,34 @@
+"""Sentences of the Cut lines station."""
+
+LINES = {
+    "loose_pieces": "{name} comes apart into {count} stickers.",
+    "loose_pieces.joining": "{name} comes apart into {count} stickers. They join at a border of {border}.",
+    "not_searched": "{name}'s line is too long to search for narrow places.",
+    "neck": "{name} has a neck of {width}: it tears when the piece is peeled.{more}",
+    "slot": "{name} has a slot of {width}: the strip between tears or lifts.{more}",
+    "narrow.more": " {count} more {count?is|are} under {limit}.",
+    "small_loop": "A loop of {name} is {across} across: the knife tears a loop under {limit} instead of "
+    "closing it.",
+    "turns": "{name}'s line turns sharply {turns} times in {over}. Rounder turns cut faster.",
+    "turns.slight": "{name}'s line turns sharply {turns} times in {over}. It is too slight to be rounded: a "
+    "larger piece cuts better.",
+    "holes_filled": "{count} {count?hole was|holes were} filled: less than {limit} across, a blade of "
+    "{offset} offset cannot close {count?it|them}.",
+    "crumbs": "{count} {count?crumb is|crumbs are} left out of {name}: so far inside the art {count?it "
+    "is|they are} less than {limit} across, which the knife tears. A narrower inward border keeps more.",
+    "close_lines": "Two lines of {name} run {apart} apart: under {limit} the strip between lifts with the "
+    "knife.",
+    "close_lines.cross": "Two lines of {name} cross: under {limit} the strip between lifts with the knife.",
+    "hold": "{name}: {ties} ties of {tie} hold {share} of the outline, about {force}: {verdict}.",
+    "hang_edge": "The hole of {name} is {edge} from the edge: it tears out under {limit}.",
+    "hang_art": "The hole of {name} goes through the art.",
+    "edit_missed.shape": "A shape drawn by hand on {name} no longer meets its line: the outline has moved "
+    "away from it.",
+    "edit_missed.node": "An edit of a node of {name} was left out: the line has moved away from it, or would "
+    "cross itself.",
+    "into_art": "The line of {name}, edited by hand, runs into the art: {area} would be cut off.",
+    "bleed.wanted": "Colour touches the line of {name}: where the cut slips, paper shows. A bleed of {bleed} "
+    "carries the colour past it.",
+    "bleed.enough": "{name} bleeds {bleed} past its edge.",
+    "bleed.pointless": "{name} has a white border: bleed under it only makes the border narrower.",
+}
