@@ -184,6 +184,7 @@ class Health:
 
     def __init__(self, url: str) -> None:
         self._url, self._excused, self.slowest, self.asked = url, time.monotonic() + SETTLES_S, 0.0, 0
+        self.last, self.since = "the start", time.monotonic()
         self._over = threading.Event()
         self._thread = threading.Thread(target=self._ask, daemon=True)
         self._thread.start()
@@ -214,6 +215,12 @@ class Health:
                 if time.monotonic() > self._excused and began > self._excused:
                     self.asked += 1
                     self.slowest = max(self.slowest, taken)
+                    if taken > HEALTH_S / 2:
+                        load = os.getloadavg()[0]
+                        print(
+                            f"health took {taken:.2f} s, {began - self.since:.1f} s after {self.last}, load {load:.1f}",
+                            flush=True,
+                        )
 
 
 def _violations(url: str, people: list[Person]) -> list[str]:
@@ -290,6 +297,7 @@ def chaos(minutes: float = 1.0, seed: float = 1) -> Iterator[Figure]:
             kind = chance.choice(TROUBLES)
             if kind in STARTS:
                 health.excuse(60)
+            health.last, health.since = kind, time.monotonic()
             done[_trouble(shop, kind, chance)] += 1
             if kind in STARTS:
                 health.until_settled()

@@ -1,13 +1,7 @@
-import { type DragEvent, useEffect, useState } from "react";
+import { type DragEvent, Suspense, useEffect, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 
 import { Docket } from "./Docket";
-import { ArtworkStation } from "../stations/artwork/ArtworkStation";
-import { CutStation } from "../stations/cut/CutStation";
-import { LinesStation } from "../stations/lines/LinesStation";
-import { LogStation } from "../stations/log/LogStation";
-import { PrintStation } from "../stations/print/PrintStation";
-import { SheetStation } from "../stations/sheet/SheetStation";
 import { STATIONS } from "../job/stubs";
 import { useUnits } from "../ui/units";
 import { Header } from "./Header";
@@ -18,18 +12,20 @@ import { wantSection } from "../ui/Fold";
 import { JobProvider, useJob } from "../job/job";
 import { useJobs } from "../job/jobs";
 import { useKeys } from "../ui/keys";
+import { loaded, whenAtRest } from "./loaded";
 import { Nesting } from "./Nesting";
 import { type Action, Palette } from "./Palette";
 import { UploadsProvider, useUploads } from "../job/uploads";
 import { useShop } from "../job/useShop";
 
+/** Each station's code is loaded when it is opened, those that are not once the page is at rest. */
 const SCREENS = {
-  artwork: ArtworkStation,
-  lines: LinesStation,
-  sheet: SheetStation,
-  print: PrintStation,
-  cut: CutStation,
-  log: LogStation,
+  artwork: loaded(() => import("../stations/artwork/ArtworkStation").then((file) => file.ArtworkStation)),
+  lines: loaded(() => import("../stations/lines/LinesStation").then((file) => file.LinesStation)),
+  sheet: loaded(() => import("../stations/sheet/SheetStation").then((file) => file.SheetStation)),
+  print: loaded(() => import("../stations/print/PrintStation").then((file) => file.PrintStation)),
+  cut: loaded(() => import("../stations/cut/CutStation").then((file) => file.CutStation)),
+  log: loaded(() => import("../stations/log/LogStation").then((file) => file.LogStation)),
 };
 
 export function JobPage() {
@@ -82,6 +78,7 @@ function Bench() {
     window.addEventListener("paste", paste);
     return () => window.removeEventListener("paste", paste);
   }, [add, navigate, job.id]);
+  useEffect(() => whenAtRest(() => Object.values(SCREENS).forEach((screen) => screen.preload())), []);
   const Screen = SCREENS[station as keyof typeof SCREENS];
   if (!Screen) return <Navigate to={`/jobs/${job.id}/artwork`} replace />;
   const dragged = (event: DragEvent) => event.dataTransfer.types.includes("Files");
@@ -102,7 +99,7 @@ function Bench() {
       />
       <div className="grid min-h-0 grid-cols-[220px_minmax(0,1fr)_300px] p-3.5 min-[1200px]:grid-cols-[236px_minmax(0,1fr)_312px]">
         <Docket />
-        <Screen />
+        <Suspense fallback={null}><Screen /></Suspense>
       </div>
       {over && (
         <div className="pointer-events-none fixed inset-3 z-40 grid place-items-center rounded-xl border-[3px] border-dashed border-act bg-act-pale/80">

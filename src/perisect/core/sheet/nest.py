@@ -28,15 +28,15 @@ from perisect.core.stage import Report, nesting
 T = TypeVar("T")
 Stop = Callable[[], bool]
 Together = Callable[[Sequence[Callable[[Stop], T]], Stop], Sequence[T | None]]
-"""Has each of jobs done beside the others; each is handed what tells it to end, which is asked some ten times a second;
-None of one that brought nothing."""
+"""Runs jobs in parallel and returns their results in order, None for a job that died. Each job is given a function that
+tells it to end; the second argument is asked some ten times a second whether all are to end."""
 
 USUAL_SHARE = 0.62
 """Share of a sheet that nested pieces with half their gaps usually cover."""
 SEARCHES = 2
 """Searches of a sheet from different seeds, beside each other; the better one stands."""
 BEGIN_SHARE = 0.5
-"""Share of a sheet with which a search begins: pieces of so much hardly ever fail to find room."""
+"""Share of a sheet that a search begins with: so few pieces nearly always fit."""
 PATIENCE = 1.25
 """Times the seconds asked for after which the clock cuts a search short. Steps are counted by what they take on a usual
 machine, so only a slow or busy one meets this; chosen so that a person who asked for 8 s waits 10 at most."""
@@ -45,13 +45,13 @@ GRACE_S = 1.5
 
 
 class SearchDied(RuntimeError):
-    """A search was ended from outside. What the others found does not follow from the question alone, and answers are
-    kept for ever."""
+    """The process of a search was killed. What the other searches found does not follow from the question alone, and
+    answers are saved for good."""
 
 
 @dataclass(frozen=True)
 class NestQuestion:
-    """What is to be nested; the answer is kept under its `key`.
+    """Pieces and the sheet to nest them on; the answer is saved under its `key`.
 
     `shapes` is what each piece takes, by design, in design mm; `wanted` the copies, or None to fill one
     sheet; `fixed` are pieces that keep their place.
@@ -67,15 +67,15 @@ class NestQuestion:
     most_sheets: int
     fixed: tuple[Placement, ...] = ()
     step_mm: float | None = None
-    """Of a roll's panel, which is then cut shorter by as many of these as the nest leaves,"""
+    """Step by which a roll's panel is cut shorter where the nest leaves room; None for a sheet."""
     panels: Panels | None = None
-    """and what it offers then."""
+    """Usable area of a panel by its length; None for a sheet."""
     fills: bool = False
     """Whether every sheet that `wanted` begins is filled with further copies."""
 
     @cached_property
     def key(self) -> str:
-        """Hash of everything the answer follows from."""
+        """SHA-256 of everything that the answer depends on."""
         facts = {
             "engine": ENGINE_VERSION,
             "area": shapely.to_wkt(self.area.polygon, rounding_precision=4),
@@ -92,7 +92,7 @@ class NestQuestion:
         return hashlib.sha256(json.dumps(facts, sort_keys=True).encode()).hexdigest()
 
     def _half_a_panel(self) -> str | None:
-        """Where its marks stand follows from what sets those of others."""
+        """Return the area of half a panel, which depends on where its marks stand."""
         half = None if self.panels is None else self.panels(self.area.stock.height_mm // 2)
         return None if half is None else shapely.to_wkt(half.polygon, rounding_precision=4)
 
@@ -118,15 +118,16 @@ def nest(
     together: Together[Found] | None = None,
     patience: float = PATIENCE,
 ) -> Nest:
-    """Nest by as many steps as go into the question's time; when it is up before, or on `stopping`, the best so far
-    stands.
+    """Nest with a budget of the question's seconds, counted in steps; return the best so far when stopped before.
 
     A sheet that was found is repeated as long as there are copies for it; after that what is left of it stands where a
     search for what is left finds less.
 
     Args:
+        question: what to nest.
         progress: hears how far the search is, about every second.
-        together: how searches run beside each other; in threads when it is not told, which takes longer.
+        stopping: returns True once somebody wants what there is.
+        together: how searches run in parallel; threads, which take longer, when left out.
         patience: how many times the question's seconds the clock allows before it cuts the search short.
 
     Raises:
@@ -169,7 +170,7 @@ def nest(
 
 
 def _as_far_as(left: Mapping[str, int], pieces: Sequence[Placement]) -> list[Placement]:
-    """Those of which there are copies left."""
+    """Return the pieces of which copies are left."""
     taken: Counter[str] = Counter()
     there = []
     for piece in pieces:
@@ -180,7 +181,7 @@ def _as_far_as(left: Mapping[str, int], pieces: Sequence[Placement]) -> list[Pla
 
 
 def in_threads(jobs: Sequence[Callable[[Stop], T]], over: Stop) -> list[T]:
-    """Jobs beside each other in threads."""
+    """Run jobs in parallel threads."""
     ended = threading.Event()
     with ThreadPoolExecutor(len(jobs)) as threads:
         running = [threads.submit(job, ended.is_set) for job in jobs]
@@ -212,16 +213,16 @@ class _Search:
         half, angles = question.gap_mm / 2, ANGLES[question.turns]
         self.board = Board(question.area, self.inflated, half, angles, question.panels)
         self.effort_s = float(question.seconds)
-        """That each search may still take, by what its steps take on a usual machine."""
+        """Budget left for each search, s on a usual machine."""
 
     def late(self) -> bool:
-        """Whether the time is up, and a little more, or somebody wants what there is."""
+        """Return whether the time and its grace are over, or somebody wants what there is."""
         is_late = self.stopping() or time.monotonic() > self.end + GRACE_S
         self.is_cut_short = self.is_cut_short or is_late
         return is_late
 
     def demand(self) -> Mapping[str, int]:
-        """Copies wanted; for one full sheet, more of each than it can hold, in equal numbers."""
+        """Return the copies wanted; to fill one sheet, more of each design than it can hold."""
         return self.full_sheet if self.question.wanted is None else self.question.wanted
 
     @property
@@ -236,12 +237,12 @@ class _Search:
         return self.full_sheet if self.question.fills else {}
 
     def area(self, pieces: Sequence[Placement]) -> float:
-        """What pieces take, mm²."""
+        """Return the area of pieces with half their gap, mm²."""
         return sum(self.areas[piece.key] for piece in pieces)
 
     def share_of_steps(self, left: Mapping[str, int]) -> float:
-        """What share of the steps that are left the next sheet gets: as many as each when every sheet is another, most
-        of them when the next will be repeated."""
+        """Return the share of the remaining budget for the next sheet: equal shares when every sheet differs, most of
+        it when the next sheet will be repeated."""
         area = sum(self.areas[key] * max(0, count) for key, count in left.items())
         sheets = area / (self.sheet_mm2 * USUAL_SHARE)
         if self.question.most_sheets == 1 or sheets <= 1.2:
@@ -250,7 +251,7 @@ class _Search:
         return 0.8 if repeats else 1 / float(np.ceil(sheets))
 
     def one_sheet(self, left: Mapping[str, int], fixed: list[Placement], sheet: int) -> list[Placement]:
-        """Pieces for one sheet out of those that are left."""
+        """Fill one sheet from the copies that are left."""
         question = self.question
         laid = self._searched(left, fixed, sheet)
         rest = {key: left[key] - sum(p.key == key for p in laid) for key in left}
@@ -268,12 +269,12 @@ class _Search:
 
     @cached_property
     def _empty(self) -> Pockets:
-        """The sheet with nothing on it: its raster is made once."""
+        """The empty sheet, whose raster is made once."""
         question = self.question
         return Pockets(question.area, question.shapes, question.gap_mm, question.turns)
 
     def _searched(self, left: Mapping[str, int], fixed: list[Placement], sheet: int) -> list[Placement]:
-        """The better of searches from different seeds, every piece of it measured."""
+        """Return the better of the searches from different seeds, every distance measured exactly."""
         question = self.question
         fits = {key: count for key, count in left.items() if count > 0 and self.board.takes(key)}
         if not fits:
@@ -310,7 +311,7 @@ class _Search:
         return [piece for piece in laid if piece in clear]
 
     def _over(self, end: float) -> bool:
-        """Whether the time is up or somebody wants what there is; says how much is left."""
+        """Return whether the time is up or somebody wants what there is; report the time left."""
         left_s = max(0, round(self.begun + self.question.seconds - time.monotonic()))
         if left_s != self.said:
             self.progress(nesting(left_s, self.question.seconds))

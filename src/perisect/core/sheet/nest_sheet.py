@@ -14,79 +14,79 @@ from perisect.core.sheet.placement import Placement
 from perisect.core.sheet.settle import Box, settle
 
 PASSES, AT_START, FRESH = 150, 20, 3
-"""That one attempt takes at first, and one with the number it begins with; so many times as many of one that begins
-afresh. Each time all designs have failed, a quarter more."""
+"""Passes of an attempt at one more copy, passes of the start, and how many times the passes of an attempt one gets that
+scatters all copies afresh. An attempt gets a quarter more passes each time all designs have failed."""
 MOST_TRIED = 8
-"""Designs of which one more is tried before it is given up for a time."""
+"""How many designs to try for one more copy before a round is abandoned."""
 LOOSE = 0.6
-"""Overlaps in cells for each copy from which exact places are looked for."""
+"""Overlap per copy, in raster cells, below which exact places are computed."""
 SETTLE_S, CORNER_S = 1.6e-3, 30e-6
-"""What one copy takes of an attempt at exact places, on a usual machine, and each of its corners."""
+"""Cost of computing exact places, s on a usual machine: per copy, and per corner of its outline."""
 MOST_FREE = 2
-"""How often copies that are free on the raster, and exactly are not, are laid elsewhere in one attempt."""
+"""How often one attempt moves copies elsewhere that are free on the raster but overlap exactly."""
 GROWING = 0.25
-"""Share of the effort after which exact places are looked for."""
+"""Share of the search budget spent on growing the start on the raster alone."""
 AT_ONCE = 0.03
-"""Of many copies, so many more are tried at a time."""
+"""Share of the copies on a sheet by which a round tries to add more at a time."""
 SHORTER, MOST_FAILED = (0.03, 0.005), 6
-"""Share of its length by which a sheet is made shorter at first, and at last; and how often that may fail on end, from
-where all stand and afresh in turns."""
+"""Share of the length by which a sheet is shortened, at first and at last; and how many failures in a row end the
+search, alternating between the present places and a fresh scatter."""
 
 
 class Effort:
-    """What a search may still do, told by what it takes on a usual machine: the same on any.
+    """Budget of a search, in seconds of a usual machine, so that the same search ends alike on any machine.
 
     Args:
-        seconds: of that.
-        stopping: whether it is to end now whatever is left.
+        seconds: the budget, s.
+        stopping: returns True once the search is to end whatever is left.
     """
 
     def __init__(self, seconds: float, stopping: Callable[[], bool]) -> None:
         self.left_s, self.stopping = seconds, stopping
 
     def spend(self, seconds: float) -> bool:
-        """Do so much; True when nothing is left."""
+        """Charge `seconds` to the budget; return True once it is used up."""
         self.left_s -= seconds
         return self.over
 
     @property
     def over(self) -> bool:
-        """Whether nothing is left."""
+        """Whether the budget is used up, or the search is told to stop."""
         return self.left_s < 0 or self.stopping()
 
     @property
     def is_cut_short(self) -> bool:
-        """Whether it was told to stop while some of it was left."""
+        """Whether the search was told to stop with some of the budget left."""
         return self.left_s >= 0 and self.stopping()
 
 
 @dataclass(frozen=True)
 class Found:
-    """Copies that stand free: design and number of its turn for each, and where its box begins, (n, 2) sheet mm."""
+    """Placed copies that overlap nothing: design and rotation number of each, and its box's corner, (n, 2) sheet mm."""
 
     copies: tuple[tuple[str, int], ...] = ()
     at_mm: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 2)))
     area_mm2: float = 0.0
-    """What they cover, with half their gaps."""
+    """Area of the copies with half their gap, mm²."""
     length_mm: float = 0.0
-    """How far they reach from the sheet's top."""
+    """Distance from the sheet's top to the lowest copy, mm."""
     panel_mm: float = 0.0
-    """Of the sheet itself, where it may be cut shorter."""
+    """Length of a roll's panel; 0 on sheets, mm."""
     is_cut_short: bool = False
     """Whether the search was stopped before it had spent its effort."""
 
     def placements(self, board: Board) -> list[Placement]:
-        """On the sheet."""
+        """Return the copies as placements on the sheet."""
         return [board.placement(*c, at) for c, at in zip(self.copies, self.at_mm.tolist(), strict=True)]
 
     @property
     def worth(self) -> tuple[float, float, float]:
-        """More is better."""
+        """Sort key: larger area first, then the shorter panel, then the shorter use of the sheet."""
         return round(self.area_mm2, 3), -round(self.panel_mm, 3), -round(self.length_mm, 3)
 
 
 def in_proportion(left: Mapping[str, int], areas: Mapping[str, float], area_mm2: float) -> list[str]:
-    """Of what may be taken, in proportion, pieces of so much area: those first of which a whole one is due."""
+    """Choose copies that cover `area_mm2` in proportion to their numbers, the designs furthest behind first."""
     total = sum(areas[key] * count for key, count in left.items())
     share = min(1.0, area_mm2 / max(total, 1e-9))
     some = {key: int(count * share) for key, count in left.items()}
@@ -99,13 +99,16 @@ def in_proportion(left: Mapping[str, int], areas: Mapping[str, float], area_mm2:
 
 
 class SheetSearch:
-    """The search for one sheet, from one seed: the same for the same steps.
+    """Search of one sheet from one seed; the same steps give the same result.
 
     Args:
+        board: raster of the sheet.
+        seed: seed of its random numbers.
+        effort: its budget.
         left: copies that may be taken.
         more: copies that fill the sheet once all of `left` stand on it; empty to end there.
-        areas: of each design with half its gap, mm².
-        shorten_by_mm: of a panel that may be cut shorter, by whole steps of this; None for a sheet.
+        areas: area of each design with half its gap, mm².
+        shorten_by_mm: step by which a roll's panel may be cut shorter; None for a sheet.
     """
 
     def __init__(
@@ -123,16 +126,16 @@ class SheetSearch:
         self._step_mm = shorten_by_mm
         self._overlaps = Overlaps(board, np.random.default_rng(seed), effort.spend)
         self._stuck: tuple[int, ...] = ()
-        """Copies that exact places were not found for, when they were looked for last."""
+        """Copies that the last computation of exact places could not separate."""
         self._together = False
-        """All are placed, and what is searched for is less length."""
+        """True once every copy is placed and the search only shortens the sheet."""
         self.best = Found()
 
     def run(self, guess_mm2: float) -> Found:
-        """The best that is found.
+        """Search until the budget is used up, and return the best sheet.
 
         Args:
-            guess_mm2: it begins with pieces of so much area.
+            guess_mm2: area of the copies to begin with.
         """
         self._start(guess_mm2)
         fresh, passes, at_once = True, PASSES, max(1, round(AT_ONCE * len(self.best.copies)))
@@ -152,7 +155,7 @@ class SheetSearch:
         return replace(self.best, is_cut_short=self._effort.is_cut_short)
 
     def _start(self, guess_mm2: float) -> None:
-        """With so much, fewer where they do not come apart soon."""
+        """Place copies of `guess_mm2`, and remove the worst ones until the rest separates."""
         keys = in_proportion(self._left, self._areas, guess_mm2)
         for key in sorted(keys, key=lambda key: (-self._areas[key], key)):
             if not self._overlaps.add(key):
@@ -167,7 +170,7 @@ class SheetSearch:
                 self._overlaps.remove_worst()
 
     def _grow(self) -> None:
-        """More while they come nearly apart on the raster soon: exact places for each would take longer."""
+        """Add copies on the raster alone, which is faster than exact places for each, while they nearly separate."""
         end_s = self._effort.left_s * (1 - GROWING)
         while self._nearly_apart() and self._effort.left_s > end_s and not self._effort.over:
             nearly = list(self._overlaps.copies)
@@ -180,7 +183,7 @@ class SheetSearch:
                 break
 
     def _nearly_apart(self) -> bool:
-        """Whether exact places may be looked for within some passes."""
+        """Return whether the overlap falls low enough for exact places within the passes of a start."""
         for _ in range(AT_START):
             if self._overlaps.total <= LOOSE * len(self._overlaps.copies):
                 return True
@@ -190,7 +193,7 @@ class SheetSearch:
         return False
 
     def _next(self, laid: Iterable[str]) -> list[str]:
-        """Designs of which one more may be taken, those that are furthest behind first."""
+        """Return the designs of which one more may be added, those furthest behind first."""
         taken = Counter(laid)
         more = [key for key, count in self._left.items() if count > taken[key]]
         if not more:
@@ -204,8 +207,8 @@ class SheetSearch:
         return self._left.get(key, 0) + self._more.get(key, 0)
 
     def _add(self, key: str, count: int, passes: int, fresh: bool) -> bool:
-        """Whether so many more of a design (fewer where no more are wanted) find room beside those that stand, or
-        afresh with all of them anywhere."""
+        """Try to add `count` copies of a design, beside the present ones or with all scattered afresh; return whether
+        they fit."""
         taken = sum(mine == key for mine, _ in self.best.copies)
         count = min(count, self._most(key) - taken)
         if fresh:
@@ -221,7 +224,7 @@ class SheetSearch:
         )
 
     def _separated(self, passes: int) -> bool:
-        """Whether the copies come apart within so many passes; then they are the best."""
+        """Return whether the copies separate within `passes`; they become the best sheet then."""
         tried, free = np.inf, MOST_FREE
         for _ in range(passes):
             total = self._overlaps.total
@@ -253,7 +256,7 @@ class SheetSearch:
         return True
 
     def _found(self, moved: NDArray[np.float64], area_mm2: float) -> Found:
-        """The copies, each moved by so much, mm."""
+        """Return the copies, each moved by its row of `moved`, (n, 2) mm."""
         copies, board = self._overlaps.copies, self._board
         at = np.array([board.at(spot) for spot in copies]) + moved
         ends = [
@@ -272,7 +275,7 @@ class SheetSearch:
         return board.left, board.top, board.left + board.width_mm, board.top + length_mm
 
     def _shorten(self, passes: int) -> None:
-        """Everything together towards the top, as long as there are steps left and it helps."""
+        """Press all copies towards the top while there is budget left and it helps."""
         self._together = True
         length, share, failed = self._shortest(), SHORTER[0], 0
         least = SHORTER[1] if self._step_mm is None else self._step_mm / length
@@ -290,7 +293,7 @@ class SheetSearch:
                 failed += 1
 
     def _shorter(self, length_mm: float, passes: int, fresh: bool) -> bool:
-        """Whether all of them find room on so much, from where they stand or afresh."""
+        """Return whether all copies fit on `length_mm`, from their present places or scattered afresh."""
         if self._board.area_of(length_mm) is None:
             return False
         self._overlaps.until(length_mm)
@@ -301,7 +304,7 @@ class SheetSearch:
         return self._separated(passes)
 
     def _shortest(self) -> float:
-        """Length that what was found needs as it stands; of a panel, by whole steps less than all of it."""
+        """Return the length that the best sheet needs, mm; of a panel, in whole steps below its full length."""
         if self._step_mm is None:
             return self.best.length_mm
         whole = self._board.height_mm
