@@ -44,9 +44,9 @@ need_python() {
   # Once, before a dozen processes each begin with it.
   .venv/bin/python -m compileall -q -j 0 src >/dev/null || true
   # Steps of a nest are compiled before anybody waits for one; each search would, where that does not work.
-  local moves=src/perisect/core/sheet/nest_moves.py kept
-  kept=$(find src/perisect/core/sheet/__pycache__ -name 'nest_moves.*.nbi' -newer "$moves" -print -quit 2>/dev/null || true)
-  [ -n "$kept" ] || .venv/bin/python -c 'import perisect.core.sheet.nest_moves' || true
+  local moves=src/perisect/core/sheet/nest/moves.py kept
+  kept=$(find src/perisect/core/sheet/nest/__pycache__ -name 'moves.*.nbi' -newer "$moves" -print -quit 2>/dev/null || true)
+  [ -n "$kept" ] || .venv/bin/python -c 'import perisect.core.sheet.nest.moves' || true
 }
 
 install_python() {

@@ -14,10 +14,10 @@ from perisect.core.sheet import A4, LETTER, UsableArea, usable_area
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.inflated import with_half_gap
 from perisect.core.sheet.nest import NestQuestion, SearchDied, nest
-from perisect.core.sheet.nest_board import Board
-from perisect.core.sheet.nest_sheet import Effort, Found, SheetSearch
+from perisect.core.sheet.nest.board import Board
+from perisect.core.sheet.nest.one_sheet import Effort, Found, SheetSearch
+from perisect.core.sheet.nest.pockets import Pockets, fill_pockets
 from perisect.core.sheet.placement import Placement, pose
-from perisect.core.sheet.pocket import Pockets, fill_pockets
 from perisect.core.sheet.turns import ANGLES
 from perisect.core.stage import Stage
 from tests.core.shapes import disc, ellipse, gear, star

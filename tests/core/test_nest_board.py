@@ -8,8 +8,8 @@ import shapely
 from shapely import affinity
 
 from perisect.core.sheet import A4, UsableArea, usable_area
-from perisect.core.sheet.nest_board import Board, Spot, _missed
-from perisect.core.sheet.nest_overlaps import Overlaps
+from perisect.core.sheet.nest.board import Board, Spot, _missed
+from perisect.core.sheet.nest.overlaps import Overlaps
 
 AREA = usable_area(A4)
 SQUARE = shapely.box(0, 0, 20, 20)

@@ -5,12 +5,12 @@ import pytest
 import shapely
 
 from perisect.core.sheet import A4, usable_area
-from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET, Laid
-from perisect.core.sheet.nest_overlaps import Overlaps
-from perisect.core.sheet.nest_pairs import Pairs, exact
-from perisect.core.sheet.nest_tables import ByTables
-from perisect.core.sheet.nest_transforms import ByTransforms
+from perisect.core.sheet.nest.board import Board, Spot
+from perisect.core.sheet.nest.laid import MET, Laid
+from perisect.core.sheet.nest.overlaps import Overlaps
+from perisect.core.sheet.nest.pairs import Pairs, exact
+from perisect.core.sheet.nest.tables import ByTables
+from perisect.core.sheet.nest.transforms import ByTransforms
 
 AREA = usable_area(A4)
 ELL = shapely.box(0, 0, 50, 15).union(shapely.box(0, 0, 15, 50))

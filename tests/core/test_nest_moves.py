@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from scipy import ndimage, signal
 
-from perisect.core.sheet import nest_moves
-from perisect.core.sheet.nest_laid import MET, NEAR_LEAST
-from perisect.core.sheet.nest_moves import Copies, Room, Sheet, Tables
-from perisect.core.sheet.nest_pairs import Pairs
+from perisect.core.sheet.nest import moves
+from perisect.core.sheet.nest.laid import MET, NEAR_LEAST
+from perisect.core.sheet.nest.moves import Copies, Room, Sheet, Tables
+from perisect.core.sheet.nest.pairs import Pairs
 
 ROWS, COLUMNS = 43, 31
 
@@ -33,9 +33,9 @@ class Small(NamedTuple):
         number, y, x = np.array(there, np.intp).T.copy()
         copies = Copies(number, y, x, np.zeros((len(there), len(there) + 1)))
         for n in range(len(there)):
-            nest_moves.lay(self.tables, self.sheet, copies, n, 1.0)
+            moves.lay(self.tables, self.sheet, copies, n, 1.0)
         for n in range(len(there)):
-            nest_moves.measure(self.tables, self.sheet, copies, n)
+            moves.measure(self.tables, self.sheet, copies, n)
         return copies
 
     def anywhere(self, rng: np.random.Generator, count: int) -> list[tuple[int, int, int]]:
@@ -95,7 +95,7 @@ def test_maps_hold_what_each_piece_would_overlap_of_all_that_is_laid(seed: int) 
         assert np.isinf(board.sheet.whole[piece, :, columns:]).all()
     # Taken up again, nothing of them is left: sums of eighths are exact.
     for n in rng.permutation(9).tolist():
-        nest_moves.lay(board.tables, board.sheet, copies, n, -1.0)
+        moves.lay(board.tables, board.sheet, copies, n, -1.0)
     assert (board.sheet.whole == board.sheet.edges).all()
 
 
@@ -132,7 +132,7 @@ def test_a_place_is_one_of_those_that_cost_as_good_as_least(seed: int, heaviest:
         for y, x in np.argwhere(cost <= most + 1e-3)
     }
     drawn = {
-        nest_moves.place(board.tables, board.sheet, copies, board.room, tried, weights, chance)[:3]
+        moves.place(board.tables, board.sheet, copies, board.room, tried, weights, chance)[:3]
         for chance in np.linspace(0, 0.9999, 4 * len(good))
     }
     assert drawn <= good
@@ -148,7 +148,7 @@ def test_what_is_blocked_counts_for_its_weight(weight: float, in_upper_half: boo
     copies = board.laid(*lower)
     weights = np.ones(len(lower) + 1)
     weights[-1] = weight
-    _, y, x, _ = nest_moves.place(
+    _, y, x, _ = moves.place(
         board.tables, board.sheet, copies, board.room, np.array([1], np.intp), weights, 0.5
     )
     assert (y + 7 <= ROWS // 2) == in_upper_half
@@ -161,7 +161,7 @@ def test_where_nothing_fits_there_is_no_place() -> None:
     copies = board.laid((3, 0, 0))
     board.sheet.whole[1] = board.sheet.edges[1] = np.inf
     tried = np.array([1], np.intp)
-    piece, *_ = nest_moves.place(board.tables, board.sheet, copies, board.room, tried, np.ones(2), 0.5)
+    piece, *_ = moves.place(board.tables, board.sheet, copies, board.room, tried, np.ones(2), 0.5)
     assert piece == -1
 
 
@@ -174,7 +174,7 @@ def test_a_pass_moves_each_that_overlaps_to_where_all_others_stand_by_then() -> 
     order = rng.permutation(60)
     mirror = board.laid(*there)
     tried = mirror.number[order, None].copy()
-    moved, maps, _ = nest_moves.move(
+    moved, maps, _ = moves.move(
         board.tables, board.sheet, copies, board.room, order, tried, rng.random(60), weights
     )
     count = 0
@@ -196,7 +196,7 @@ def test_a_pass_moves_each_that_overlaps_to_where_all_others_stand_by_then() -> 
 
 KEPT = """
 from numba import types
-from perisect.core.sheet.nest_moves import _compiled
+from perisect.core.sheet.nest.moves import _compiled
 
 @_compiled(types.float64(types.float64))
 def twice(x):

@@ -8,7 +8,8 @@ import shapely
 
 from perisect.core.sheet import A4, Footprint, Placement, usable_area
 from perisect.core.sheet.layout import lay_out
-from perisect.core.sheet.nest import PATIENCE, Nest, NestQuestion, _Search, in_threads, nest
+from perisect.core.sheet.nest import PATIENCE, Nest, NestQuestion, in_threads, nest
+from perisect.core.sheet.nest.search import _Search
 from perisect.core.sheet.recipe import SheetRecipe
 
 AREA = usable_area(A4)

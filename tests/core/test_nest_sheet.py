@@ -7,8 +7,8 @@ import shapely
 
 from perisect.core.sheet import A4, usable_area
 from perisect.core.sheet.inflated import with_half_gap
-from perisect.core.sheet.nest_board import Board
-from perisect.core.sheet.nest_sheet import Effort, SheetSearch, in_proportion
+from perisect.core.sheet.nest.board import Board
+from perisect.core.sheet.nest.one_sheet import Effort, SheetSearch, in_proportion
 
 AREA = usable_area(A4)
 SQUARE = shapely.box(0, 0, 30, 30)

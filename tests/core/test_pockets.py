@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import affinity
 
+from perisect.core.sheet.nest.pockets import Pockets, fill_pockets
 from perisect.core.sheet.placement import Placement, placed
-from perisect.core.sheet.pocket import Pockets, fill_pockets
 from perisect.core.sheet.turns import Turns
 from tests.core.test_nest import AREA as MARKED
 

@@ -7,7 +7,7 @@ import pytest
 import shapely
 from shapely import affinity
 
-from perisect.core.sheet.settle import TOUCHING_MM, settle
+from perisect.core.sheet.nest.settle import TOUCHING_MM, settle
 from tests.core.shapes import star
 
 BOX = (0.0, 0.0, 200.0, 200.0)

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 from perisect.core.job.plan import JobPlan
 from perisect.core.sheet import Footprint
 from perisect.core.sheet.layout import as_recipes
+from perisect.core.sheet.nest.pockets import Pockets
 from perisect.core.sheet.perimeter import area_inside_perimeter
 from perisect.core.sheet.placement import Placement, boxed
 from perisect.core.sheet.placing import shapes_on
-from perisect.core.sheet.pocket import Pockets
 from perisect.core.sheet.recipe import PlacementRecipe
 
 MOST = 40

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from perisect.core.lines.polygons import polygons_of
 from perisect.core.sheet.fill import Footprint
+from perisect.core.sheet.nest.pockets import Pockets
 from perisect.core.sheet.placement import Placement
-from perisect.core.sheet.pocket import Pockets
 from perisect.core.sheet.recipe import MOST_POINTS, MOST_USED, SheetRecipe
 from perisect.core.sheet.stock import Stock
 from perisect.core.sheet.usable import MARK_IN_MM, Machine, UsableArea

@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from perisect.core.sheet.nest_board import Board
-from perisect.core.sheet.nest_overlaps import MET, Overlaps
+from perisect.core.sheet.nest.board import Board
+from perisect.core.sheet.nest.overlaps import MET, Overlaps
+from perisect.core.sheet.nest.settle import Box, settle
 from perisect.core.sheet.placement import Placement
-from perisect.core.sheet.settle import Box, settle
 
 PASSES, AT_START, FRESH = 150, 20, 3
 """Passes of an attempt at one more copy, passes of the start, and how many times the passes of an attempt one gets that

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET, Weights, as_good, grown
-from perisect.core.sheet.nest_pairs import Floats, Ints
+from perisect.core.sheet.nest.board import Board, Spot
+from perisect.core.sheet.nest.laid import MET, Weights, as_good, grown
+from perisect.core.sheet.nest.pairs import Floats, Ints
 
 FIELD_S, FIELD_CELL_S = 120e-6, 15e-9
 """What a transform takes on a usual machine with two free cores, and each of its cells."""

@@ -12,8 +12,8 @@ import numpy as np
 from numba import njit, types
 from numpy.typing import NDArray
 
-from perisect.core.sheet.nest_laid import Weights
-from perisect.core.sheet.nest_pairs import Floats, Ints
+from perisect.core.sheet.nest.laid import Weights
+from perisect.core.sheet.nest.pairs import Floats, Ints
 
 GROUP = 32
 """Rows of a map of which the least of each column is looked for at a time."""

@@ -1,27 +1,24 @@
 """True-shape nesting on one sheet after another: pieces turned into each other's hollows."""
 
-import hashlib
-import json
 import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property, partial
 from typing import TypeVar
 
 import numpy as np
-import shapely
 
-from perisect.core import ENGINE_VERSION
 from perisect.core.sheet.clear import keep_clear
 from perisect.core.sheet.inflated import with_half_gap
-from perisect.core.sheet.nest_board import Board, Panels
-from perisect.core.sheet.nest_sheet import Effort, Found, SheetSearch
+from perisect.core.sheet.nest.board import Board
+from perisect.core.sheet.nest.one_sheet import Effort, Found, SheetSearch
+from perisect.core.sheet.nest.pockets import Pockets, fill_pockets
+from perisect.core.sheet.nest.question import Nest, NestQuestion
 from perisect.core.sheet.placement import Placement, placed
-from perisect.core.sheet.pocket import Pockets, fill_pockets
-from perisect.core.sheet.turns import ANGLES, Turns
+from perisect.core.sheet.turns import ANGLES
 from perisect.core.sheet.usable import UsableArea
 from perisect.core.stage import Report, nesting
 
@@ -47,68 +44,6 @@ GRACE_S = 1.5
 class SearchDied(RuntimeError):
     """The process of a search was killed. What the other searches found does not follow from the question alone, and
     answers are saved for good."""
-
-
-@dataclass(frozen=True)
-class NestQuestion:
-    """Pieces and the sheet to nest them on; the answer is saved under its `key`.
-
-    `shapes` is what each piece takes, by design, in design mm; `wanted` the copies, or None to fill one
-    sheet; `fixed` are pieces that keep their place.
-    """
-
-    area: UsableArea
-    shapes: Mapping[str, shapely.Polygon]
-    wanted: Mapping[str, int] | None
-    gap_mm: float
-    turns: Turns
-    seconds: int
-    seed: int
-    most_sheets: int
-    fixed: tuple[Placement, ...] = ()
-    step_mm: float | None = None
-    """Step by which a roll's panel is cut shorter where the nest leaves room; None for a sheet."""
-    panels: Panels | None = None
-    """Usable area of a panel by its length; None for a sheet."""
-    fills: bool = False
-    """Whether every sheet that `wanted` begins is filled with further copies."""
-
-    @cached_property
-    def key(self) -> str:
-        """SHA-256 of everything that the answer depends on."""
-        facts = {
-            "engine": ENGINE_VERSION,
-            "area": shapely.to_wkt(self.area.polygon, rounding_precision=4),
-            "shapes": {k: shapely.to_wkt(s, rounding_precision=4) for k, s in self.shapes.items()},
-            "wanted": None if self.wanted is None else dict(self.wanted),
-            "how": [self.gap_mm, self.turns, self.seconds, self.seed, self.most_sheets]
-            + ([] if self.step_mm is None else [self.step_mm]),
-            "shorter": self._half_a_panel(),
-            "fixed": [[f.key, f.sheet, f.rotation_deg, f.x_mm, f.y_mm] for f in self.fixed],
-        }
-        # Only where it is asked for, so that nests found before this was known keep their keys.
-        if self.fills:
-            facts["fills"] = True
-        return hashlib.sha256(json.dumps(facts, sort_keys=True).encode()).hexdigest()
-
-    def _half_a_panel(self) -> str | None:
-        """Return the area of half a panel, which depends on where its marks stand."""
-        half = None if self.panels is None else self.panels(self.area.stock.height_mm // 2)
-        return None if half is None else shapely.to_wkt(half.polygon, rounding_precision=4)
-
-
-@dataclass(frozen=True)
-class Nest:
-    """The answer to a question.
-
-    Attributes:
-        placements: placed copies, those that were fixed first.
-        is_cut_short: True if the search was stopped, by a person or the clock, before it had taken all of its steps:
-            a full search may find more.
-    """
-
-    placements: tuple[Placement, ...]
-    is_cut_short: bool = False
 
 
 def nest(
@@ -138,7 +73,7 @@ def nest(
     # What exact places need and what is compiled: once, not in each search, and before the clock runs.
     import scipy.optimize  # noqa: F401
 
-    import perisect.core.sheet.nest_tables  # noqa: F401
+    import perisect.core.sheet.nest.tables  # noqa: F401
 
     search = _Search(question, progress, stopping, together or in_threads, patience)
     nested = list(question.fixed)

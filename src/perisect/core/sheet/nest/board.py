@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy import fft, ndimage
 
-from perisect.core.sheet.nest_pairs import MOST_ENTRIES, Floats, Pairs, entries, exact
+from perisect.core.sheet.nest.pairs import MOST_ENTRIES, Floats, Pairs, entries, exact
 from perisect.core.sheet.placement import Placement, placed, pose
 from perisect.core.sheet.usable import UsableArea
 

@@ -6,8 +6,8 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from perisect.core.sheet.nest_board import Spot
-from perisect.core.sheet.nest_pairs import Floats, Ints
+from perisect.core.sheet.nest.board import Spot
+from perisect.core.sheet.nest.pairs import Floats, Ints
 
 MET = 0.5
 """Overlaps below this, in cells times their depth, are none."""

@@ -8,10 +8,10 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from perisect.core.sheet.nest_board import Board, Spot
-from perisect.core.sheet.nest_laid import MET, Laid, grown
-from perisect.core.sheet.nest_pairs import Ints
-from perisect.core.sheet.nest_transforms import ByTransforms
+from perisect.core.sheet.nest.board import Board, Spot
+from perisect.core.sheet.nest.laid import MET, Laid, grown
+from perisect.core.sheet.nest.pairs import Ints
+from perisect.core.sheet.nest.transforms import ByTransforms
 
 HEAVIER, LIGHTER, HEAVIEST = (1.2, 0.8), 0.95, 1e3
 TURNS_TRIED = 8
@@ -118,6 +118,6 @@ def _laid_on(board: Board) -> Laid:
     if board.pairs is None:
         return ByTransforms(board)
     # What is compiled takes a second to load, which only a search should wait for.
-    from perisect.core.sheet.nest_tables import ByTables
+    from perisect.core.sheet.nest.tables import ByTables
 
     return ByTables(board, board.pairs)
