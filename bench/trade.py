@@ -57,19 +57,23 @@ def plans_of_the_day() -> Iterator[Figure]:
     for seed in range(CASES):
         orders, shop = _case(seed)
         start = time.perf_counter()
-        plan = make_plan(orders, shop, seconds=4.0)
+        plan = make_plan(orders, shop, seconds=4.0, clock=time.monotonic)
         slowest = max(slowest, time.perf_counter() - start)
         broken += len(broken_rules(plan, orders, shop))
-        long = make_plan(orders, shop, seconds=BEST_S, before=plan) if plan.lateness > plan.least else plan
+        long = (
+            make_plan(orders, shop, seconds=BEST_S, before=plan, clock=time.monotonic)
+            if plan.lateness > plan.least
+            else plan
+        )
         ours, best, proven = ours + plan.lateness, best + long.lateness, proven + max(plan.least, long.least)
     yield Figure("lateness of 20 plans, 4 s", ours, max(best, 1), "min", "60 s", 1.02 * max(best, 1))
     yield Figure("lateness of 20 plans, 60 s", best, max(proven, 1), "min", "proven least")
     yield Figure("slowest of 20 plans", slowest, 5.0, "s", "asked for", 5.0)
     yield Figure("rules that 20 plans break", broken, 1, "", "one", 0)
     orders, shop = _case(3)
-    first = make_plan(orders, shop, seconds=4.0)
+    first = make_plan(orders, shop, seconds=4.0, clock=time.monotonic)
     start = time.perf_counter()
-    make_plan(orders, shop, seconds=1.6, before=first)
+    make_plan(orders, shop, seconds=1.6, before=first, clock=time.monotonic)
     yield Figure("a plan made anew", time.perf_counter() - start, 2.0, "s", "asked for", 2.0)
 
 

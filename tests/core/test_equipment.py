@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
+from perisect.core.clock import stopped
 from perisect.core.job import JobPlan, JobRecipe, plan_job
 from perisect.core.job.findings import findings_of
 from perisect.core.job.rest import what_fits
@@ -89,7 +90,7 @@ def test_ink_is_what_is_darker_than_paper_and_covers_it() -> None:
 
 def test_what_fits_on_the_rest_stands_free_of_what_is_there() -> None:
     plan = on(planned((400, 300, 60.0), (400, 300, 30.0), border_mm=1.0), 3)
-    offers = what_fits(plan, plan.footprints)
+    offers = what_fits(plan, plan.footprints, clock=stopped)
     assert {offer.design for offer in offers} == {"d0", "d1"}
     by_key = {f.key: f for f in plan.footprints}
     for offer in offers:

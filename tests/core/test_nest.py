@@ -121,7 +121,18 @@ def test_every_sheet_that_is_begun_is_filled() -> None:
 
 def test_a_search_that_takes_all_of_its_steps_is_not_cut_short() -> None:
     asked = question({"g": gear(12, 22, 18)}, seconds=2)
-    assert not nest(asked, patience=60).is_cut_short
+    assert not nest(asked).is_cut_short
+
+
+def test_the_clock_cuts_a_search_short_on_a_machine_that_is_too_slow() -> None:
+    """Under a clock that runs an hour at each look there is no time for a search."""
+    hours = iter(range(0, 10**9, 3600))
+    asked = question({"g": gear(12, 22, 18)}, seconds=25)
+    begun = time.monotonic()
+    found = nest(asked, clock=lambda: float(next(hours)))
+    assert found.is_cut_short
+    assert time.monotonic() - begun < 12
+    check(asked, found.placements)
 
 
 def test_who_stops_it_gets_the_best_so_far() -> None:

@@ -1,14 +1,17 @@
 """A process and a mark pattern that nobody knew are found everywhere as soon as they are in their tables."""
 
 import io
+import re
 import xml.etree.ElementTree as ET
 from dataclasses import replace
+from pathlib import Path
 
 import ezdxf
 import numpy as np
 import pytest
 import shapely
 
+import perisect.core
 from perisect.core.cutting.order import cut_order
 from perisect.core.formats.dxf import write_dxf
 from perisect.core.formats.hpgl import read_hpgl, write_hpgl
@@ -125,3 +128,10 @@ def test_the_mark_pattern_of_a_plotter_may_be_a_list_of_its_own() -> None:
         (190, 20, "square"),
         (105, 272, "disc"),
     ]
+
+
+def test_core_reads_no_clock() -> None:
+    """Time comes in as an argument, so that what is computed follows from what was asked."""
+    core = Path(perisect.core.__file__).parent
+    clocks = re.compile(r"^\s*(import time|from time import)|datetime\.now\(|\bnow\(\)", re.MULTILINE)
+    assert [str(file) for file in core.rglob("*.py") if clocks.search(file.read_text())] == []

@@ -88,7 +88,7 @@ def test_a_nest_cut_short_stands_until_a_full_search_is_done(
 
     question = with_sheet(PAIR, method="nest", nest_s=2).layout.question
     assert question is not None
-    whole = nest(question, patience=60)
+    whole = nest(question)
     half = Nest(whole.placements[:3], is_cut_short=True)
     given = [half, Nest(whole.placements[:1], is_cut_short=True), whole]
     monkeypatch.setattr(sandbox, "call", lambda *asked: given.pop(0))

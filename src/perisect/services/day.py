@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import time
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
@@ -189,9 +190,9 @@ def make_day() -> dict[str, Any]:
     )
     problem, found, saved = "", Plan((), {}, 0, 0), []
     try:
-        found = make_plan(orders, openings, pins, PLAN_S, _before())
+        found = make_plan(orders, openings, pins, PLAN_S, _before(), clock=time.monotonic)
         worst = sorted(found.late, key=lambda each: -found.late[each])[:RESCUES]
-        saved = [rescue(each, orders, openings, pins, found, 0.8) for each in worst]
+        saved = [rescue(each, orders, openings, pins, found, 0.8, clock=time.monotonic) for each in worst]
     except NoPlan as error:
         problem = str(error)
     told = {

@@ -1,5 +1,6 @@
 """Search nests in the sandbox and keep what was found."""
 
+import time
 from functools import partial
 
 from perisect import sandbox
@@ -15,7 +16,7 @@ a machine half as fast as the usual one finishes within them."""
 
 
 def _search(_: bytes, question: NestQuestion, patience: float) -> Nest:
-    return nest(question, sandbox.report, sandbox.asked_to_stop, sandbox.beside, patience)
+    return nest(question, sandbox.report, sandbox.asked_to_stop, sandbox.beside, patience, time.monotonic)
 
 
 def nested_plan(recipe: JobRecipe, in_full: bool = False) -> Planned:

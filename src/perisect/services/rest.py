@@ -1,5 +1,6 @@
 """What sheets cost, and what still fits on the last of them, with what the store knows."""
 
+import time
 from collections.abc import Mapping
 from functools import lru_cache
 
@@ -51,7 +52,10 @@ def rest(recipe: JobRecipe) -> list[tuple[Offer, DesignRecipe, bool]]:
     prints = [*plan.spaced, *(mine for _, mine in others)]
     own = {design.id: design for design in recipe.designs}
     designs = own | {design.id: design for design, _ in others}
-    return [(offer, designs[offer.design], offer.design in own) for offer in what_fits(plan, prints)]
+    return [
+        (offer, designs[offer.design], offer.design in own)
+        for offer in what_fits(plan, prints, time.monotonic)
+    ]
 
 
 def _others(recipe: JobRecipe) -> list[tuple[DesignRecipe, Footprint]]:

@@ -1,9 +1,9 @@
 """What still fits on the last sheet of a plan."""
 
-import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from perisect.core.clock import Clock
 from perisect.core.job.plan import JobPlan
 from perisect.core.sheet import Footprint
 from perisect.core.sheet.layout import as_recipes
@@ -25,8 +25,8 @@ class Offer:
     placements: tuple[PlacementRecipe, ...]
 
 
-def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
-    """For each candidate alone, how many more the last sheet holds; in about two seconds at most."""
+def what_fits(plan: JobPlan, candidates: Sequence[Footprint], clock: Clock) -> list[Offer]:
+    """For each candidate alone, find how many more the last sheet holds, in two seconds of `clock` at most."""
     sheets = plan.sheets.sheets
     if not sheets or plan.area.polygon.is_empty:
         return []
@@ -39,8 +39,8 @@ def what_fits(plan: JobPlan, candidates: Sequence[Footprint]) -> list[Offer]:
         pockets = Pockets(area, {footprint.key: footprint.outline}, gap, "quarter")
         pockets.occupy(list(standing))
         placements: list[Placement] = []
-        end = time.monotonic() + SECONDS / len(candidates)
-        while len(placements) < MOST and time.monotonic() < end:
+        end = clock() + SECONDS / len(candidates)
+        while len(placements) < MOST and clock() < end:
             laid = pockets.put(footprint.key)
             if laid is None:
                 break

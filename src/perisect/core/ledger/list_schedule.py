@@ -5,26 +5,28 @@ The sequence of orders is bettered by moving one of them at a time (a descent wi
 """
 
 import random
-import time
 from bisect import insort
 from collections.abc import Sequence
 
+from perisect.core.clock import Clock
 from perisect.core.ledger.schedule import Order, Plan, Planned, Shop, Step
 
 Taken = tuple[int, int, str]
 """Start, end, and what is loaded."""
 
 
-def first_plan(orders: Sequence[Order], shop: Shop, seconds: float, seed: int = 7) -> Plan | None:
-    """The least late plan that is found in so many seconds; None where none fits into the openings."""
+def first_plan(
+    orders: Sequence[Order], shop: Shop, seconds: float, clock: Clock, seed: int = 7
+) -> Plan | None:
+    """Return the least late plan found within `seconds`; None where none fits into the openings."""
     chance = random.Random(seed)
-    end = time.perf_counter() + seconds
+    end = clock() + seconds
     there = [order for order in orders if order.steps]
     sequence = sorted(there, key=lambda each: (each.due is None, each.due or 0))
     best = scheduled(sequence, shop)
     if best is None:
         return None
-    while best.lateness and len(sequence) > 1 and time.perf_counter() < end:
+    while best.lateness and len(sequence) > 1 and clock() < end:
         tried = list(sequence)
         # What is late comes earlier, or anything goes anywhere.
         late = [at for at, order in enumerate(tried) if order.id in best.late]

@@ -3,12 +3,12 @@
 Lateness is what a plan is judged by: the sum over orders of the minutes that each is late, times its weight.
 """
 
-import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ortools.sat.python import cp_model
 
+from perisect.core.clock import Clock
 from perisect.core.ledger.list_schedule import first_plan
 from perisect.core.ledger.schedule import NoPlan, Order, Pin, Plan, Planned, Shop, Span, Step
 
@@ -25,6 +25,8 @@ def make_plan(
     seconds: float = 4.0,
     before: Plan | None = None,
     workers: int = 2,
+    *,
+    clock: Clock,
 ) -> Plan:
     """Plan all orders within the openings.
 
@@ -32,6 +34,7 @@ def make_plan(
         pins: what is fixed; the rest is planned round it.
         seconds: the longest that is searched, for lateness and for the rest together.
         before: an earlier plan, from which the search begins.
+        clock: the time that `seconds` is measured by.
 
     Raises:
         NoPlan: a step is longer than every opening, the openings are too few, or pins stand in each other's way.
@@ -39,11 +42,11 @@ def make_plan(
     if not any(order.steps for order in orders):
         return Plan((), {}, 0, 0)
     _check(orders, shop)
-    begun = time.perf_counter()
+    begun = clock()
     model = _Model(orders, shop, pins)
     # Where nothing is pinned a quick plan is made first: from it the search gets further than from nothing, or from a
     # plan of this morning, when other work was to be done.
-    listed = first_plan(orders, shop, seconds * LISTED) if not pins else None
+    listed = first_plan(orders, shop, seconds * LISTED, clock) if not pins else None
     if listed is not None and listed.lateness == 0:
         found, least = listed, 0
     else:
@@ -52,7 +55,7 @@ def make_plan(
             found = listed
     # What is left of the time goes into early ends, no order later than it is.
     model.hint(found)
-    left = seconds - (time.perf_counter() - begun)
+    left = seconds - (clock() - begun)
     second = _solver(max(left, 0.3), workers)
     if second.solve(model.for_early_ends(found.lateness)) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         found = model.read(second)
@@ -256,11 +259,18 @@ class Rescue:
 
 
 def rescue(
-    order_id: str, orders: Sequence[Order], shop: Shop, pins: Sequence[Pin], plan: Plan, seconds: float = 1.0
+    order_id: str,
+    orders: Sequence[Order],
+    shop: Shop,
+    pins: Sequence[Pin],
+    plan: Plan,
+    seconds: float = 1.0,
+    *,
+    clock: Clock,
 ) -> Rescue:
-    """The least change that saves a late order."""
+    """Find the least change that saves a late order, within `seconds` of `clock`."""
     heavy = [replace(each, weight=each.weight * 1000) if each.id == order_id else each for each in orders]
-    tried = make_plan(heavy, shop, pins, seconds, plan)
+    tried = make_plan(heavy, shop, pins, seconds, plan, clock=clock)
     still = tried.late.get(order_id, 0)
     others = {
         each: minutes

@@ -1,7 +1,6 @@
 """True-shape nesting on one sheet after another: pieces turned into each other's hollows."""
 
 import threading
-import time
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
@@ -11,6 +10,7 @@ from typing import TypeVar
 
 import numpy as np
 
+from perisect.core.clock import Clock, stopped
 from perisect.core.sheet.clear import keep_clear
 from perisect.core.sheet.inflated import with_half_gap
 from perisect.core.sheet.nest.board import Board
@@ -52,6 +52,7 @@ def nest(
     stopping: Stop = lambda: False,
     together: Together[Found] | None = None,
     patience: float = PATIENCE,
+    clock: Clock = stopped,
 ) -> Nest:
     """Nest with a budget of the question's seconds, counted in steps; return the best so far when stopped before.
 
@@ -64,6 +65,7 @@ def nest(
         stopping: returns True once somebody wants what there is.
         together: how searches run in parallel; threads, which take longer, when left out.
         patience: how many times the question's seconds the clock allows before it cuts the search short.
+        clock: the time that the search is cut short by; under a stopped one its steps alone end it.
 
     Raises:
         SearchDied: one of them brought nothing.
@@ -75,7 +77,7 @@ def nest(
 
     import perisect.core.sheet.nest.tables  # noqa: F401
 
-    search = _Search(question, progress, stopping, together or in_threads, patience)
+    search = _Search(question, progress, stopping, together or in_threads, patience, clock)
     nested = list(question.fixed)
     left = Counter(search.demand())
     left.subtract(Counter(piece.key for piece in question.fixed))
@@ -135,14 +137,16 @@ class _Search:
         progress: Report,
         stopping: Stop,
         together: Together[Found],
-        patience: float,
+        patience: float = PATIENCE,
+        clock: Clock = stopped,
     ) -> None:
+        self.clock = clock
         self.question, self.progress, self.stopping, self.together = question, progress, stopping, together
         self.said: int | None = None
         self.inflated = {key: with_half_gap(shape, question.gap_mm) for key, shape in question.shapes.items()}
         self.areas = {key: float(shape.area) for key, shape in self.inflated.items()}
         self.sheet_mm2 = question.area.polygon.area
-        self.begun = time.monotonic()
+        self.begun = self.clock()
         self.end = self.begun + patience * question.seconds
         self.is_cut_short = False
         half, angles = question.gap_mm / 2, ANGLES[question.turns]
@@ -152,7 +156,7 @@ class _Search:
 
     def late(self) -> bool:
         """Return whether the time and its grace are over, or somebody wants what there is."""
-        is_late = self.stopping() or time.monotonic() > self.end + GRACE_S
+        is_late = self.stopping() or self.clock() > self.end + GRACE_S
         self.is_cut_short = self.is_cut_short or is_late
         return is_late
 
@@ -216,7 +220,7 @@ class _Search:
             return []
         more = {key: count for key, count in self.more.items() if self.board.takes(key)}
         share = self.share_of_steps(left)
-        end = time.monotonic() + share * max(0.0, self.end - time.monotonic())
+        end = self.clock() + share * max(0.0, self.end - self.clock())
         steps = self.effort_s * share
         self.effort_s -= steps
         # Panels are all of one length: only an order that the first one takes makes it shorter.
@@ -247,8 +251,8 @@ class _Search:
 
     def _over(self, end: float) -> bool:
         """Return whether the time is up or somebody wants what there is; report the time left."""
-        left_s = max(0, round(self.begun + self.question.seconds - time.monotonic()))
+        left_s = max(0, round(self.begun + self.question.seconds - self.clock()))
         if left_s != self.said:
             self.progress(nesting(left_s, self.question.seconds))
             self.said = left_s
-        return self.stopping() or time.monotonic() > end
+        return self.stopping() or self.clock() > end
