@@ -192,7 +192,7 @@ def test_of_several_patches_those_are_knocked_out_that_the_knife_can_close() -> 
     told = findings(picture)["island"]
     assert told.severity == "look"
     assert "3 of them are too small for the knife, better kept" in told.text
-    assert told.remedy.label == "Remove the other 1"
+    assert told.remedy.label == "Remove the other 1 patch"
     ((x, y),) = told.remedy.places
     assert picture[y, x, 0] == 255
     assert 800 <= y < 840

@@ -45,7 +45,7 @@ def test_a_checkerboard_a_white_page_with_specks_and_a_photograph(page: Page) ->
     pieces.get_by_role("button", name="Page").first.click()
     page.get_by_role("button", name="Remove the background").click()
     expect(pieces.get_by_role("listitem").nth(1)).to_contain_text("removed")
-    patches = readings.get_by_role("button", name="Knock it out")
+    patches = readings.get_by_role("button", name="Remove this patch")
     before = patches.count()
     assert before >= 1
     patches.first.click()

@@ -13,7 +13,7 @@ const at = (path: string, station: number, ...rows: [label: string, section?: st
 export const SETTINGS: Setting[] = [
   ...at("artwork", 1,
     ["Size by use", undefined, "dimensions, scale"],
-    ["Background", "Background", "transparency, remove background, knock out"],
+    ["Background", "Background", "transparency, remove background, patches, knock out"],
     ["Frame", "Frame", "mask, clipping"],
     ["Shape behind it", "Shape behind it", "backing, badge"],
     ["Crop", "Crop", "trim"],

@@ -10,7 +10,7 @@ const PIN = { good: "bg-good", look: "bg-look", stop: "bg-stop" };
 /** What a station has to say; the numbers are those of the pins on the light table. */
 export function Findings({ title, findings, quiet }: { title: string; findings: Finding[]; quiet?: string }) {
   const { job, remedy } = useJob();
-  /** The same on other pieces; what is knocked out has a place of its own, so that one piece may have several. */
+  /** The same on other pieces; what is removed has a place of its own, so that one piece may have several. */
   const alike = (finding: Finding) => {
     const same = job.findings.filter((each) => each.code === finding.code && each.remedy?.act === finding.remedy?.act && each.design != null);
     const several = finding.remedy?.act === "knock_out";

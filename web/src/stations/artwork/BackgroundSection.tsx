@@ -123,7 +123,7 @@ export function BackgroundSection({ design, facts, tool, setTool, onTry }: Props
   );
 }
 
-/** Enclosed patches of the background's colour, each to be knocked out or kept. */
+/** Enclosed patches of the background's colour, each to be removed or kept. */
 function Islands({ design, facts }: { design: Design; facts: DesignFacts }) {
   const { mend, keep } = useMend(design);
   const { area } = useUnits();
@@ -150,7 +150,7 @@ function Islands({ design, facts }: { design: Design; facts: DesignFacts }) {
               value={gone ? "gone" : "kept"}
               options={[{ value: "kept", label: "Kept" }, { value: "gone", label: "Out" }]}
               onChange={(next) =>
-                void keep(next === "gone" ? "Knock a patch out" : "Keep a patch", {
+                void keep(next === "gone" ? "Remove a patch" : "Keep a patch", {
                   knock_out: next === "gone" ? [...mend.knock_out, place] : withOut(mend.knock_out, place),
                 })
               }
