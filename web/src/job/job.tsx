@@ -101,7 +101,9 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
     (act: (job: Job) => Promise<Job | Operation>, made: { ofRecipe?: boolean; next?: (job: Job) => Recipe; onClash?: (current: OtherVersion, job: Job) => void; onDone?: (job: Job) => void } = {}) =>
       queue.add(async () => {
         let now = client.getQueryData<Job>(key);
-        if (now && !(await isAccepted(ask, now, made.next?.(now)))) return refuse();
+        const { next } = made;
+        const shown = now;
+        if (shown && !(await isAccepted(ask, shown, next && (() => next(shown))))) return refuse();
         while (now) {
           const before: Job = now;
           try {

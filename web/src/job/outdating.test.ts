@@ -40,6 +40,6 @@ test("names, rights and prices leave no sheet behind, and are not asked about", 
   expect(makeTheSame(before, wider)).toBe(false);
   const job = { recipe: before, prints: [print(13, 0, "printed")], runs: [] };
   const no = () => Promise.resolve(null);
-  expect(await isAccepted(no, job, named)).toBe(true);
-  expect(await isAccepted(no, job, wider)).toBe(false);
+  expect(await isAccepted(no, job, () => named)).toBe(true);
+  expect(await isAccepted(no, job, () => wider)).toBe(false);
 });

@@ -40,12 +40,11 @@ let asking: Promise<boolean> | null = null;
 
 /** Whether a change may be made: asked once for the sheets that it leaves behind.
  *
- *  @param next the recipe that it leads to, where that is known.
+ *  @param next makes the recipe that it leads to, where that is known.
  */
-export function isAccepted(ask: (question: Question) => Promise<string | null>, job: Standing & { recipe: Recipe }, next?: Recipe): Promise<boolean> {
-  if (next && makeTheSame(job.recipe, next)) return Promise.resolve(true);
+export function isAccepted(ask: (question: Question) => Promise<string | null>, job: Standing & { recipe: Recipe }, next?: () => Recipe): Promise<boolean> {
   const open = outdates(job).filter((each) => !accepted.has(each.id));
-  if (!open.length) return Promise.resolve(true);
+  if (!open.length || (next && makeTheSame(job.recipe, next()))) return Promise.resolve(true);
   asking ??= ask(outdatingQuestion(job)).then((answer) => {
     asking = null;
     if (answer === null) return false;

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import type { Patch } from "../../api/client";
 import type { Hand, Point } from "../../bench/Hand";
@@ -10,8 +10,17 @@ const BRIDGE_MM = 3;
 
 /** Draws a box or an ellipse from corner to corner: by dragging, or by a click (or Enter) at either corner. */
 export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch: Patch) => void): Hand | null {
-  const [first, setFirst] = useState<Point | null>(null);
-  useEffect(() => setFirst(null), [tool]);
+  const [first, setShown] = useState<Point | null>(null);
+  // Read at once: the key may come up before what it did is drawn, and would add the same shape again.
+  const corner = useRef<Point | null>(null);
+  const setFirst = (at: Point | null) => {
+    corner.current = at;
+    setShown(at);
+  };
+  useEffect(() => {
+    corner.current = null;
+    setShown(null);
+  }, [tool]);
   if (!tool) return null;
   const bridge = tool.shape === "bridge";
   const finish = (from: Point, to: Point) => {
@@ -32,8 +41,8 @@ export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch
   const colour = tool.does === "unite" ? "#007f8c" : "#a3301e";
   return {
     hint: `${first ? tool.shape === "bridge" ? "Now where it ends:" : "Now the opposite corner of" : tool.shape === "bridge" ? "Drag a bridge from side to side:" : "Drag from corner to corner of"} what is ${tool.does === "unite" ? "united with" : "cut from"} the line. Escape puts it away.`,
-    onDown: (at) => (first && wide(first, at) ? finish(first, at) : setFirst(at)),
-    onUp: (at) => first && wide(first, at) && finish(first, at),
+    onDown: (at) => (corner.current && wide(corner.current, at) ? finish(corner.current, at) : setFirst(at)),
+    onUp: (at) => corner.current && wide(corner.current, at) && finish(corner.current, at),
     draw: (at, mmPerPx) => {
       if (!first || !at) return null;
       const box = { x: Math.min(first[0], at[0]), y: Math.min(first[1], at[1]), width: Math.abs(at[0] - first[0]), height: Math.abs(at[1] - first[1]) };
