@@ -1,7 +1,8 @@
 """Layouts: how full, how fast, and whether anything ever leaves its place."""
 
+import time
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from pathlib import Path
@@ -20,7 +21,7 @@ from perisect.core.sheet import A4, Footprint, fill_sheets, usable_area
 from perisect.core.sheet.footprints import one_shape
 from perisect.core.sheet.grid import best_grid
 from perisect.core.sheet.nest import NestQuestion, nest
-from perisect.core.sheet.placement import placed, pose
+from perisect.core.sheet.placement import Placement, placed, pose
 from perisect.core.sheet.shelves import Item, best_pack
 
 DEMO = Path("src/perisect/demo/artwork")
@@ -97,17 +98,22 @@ def nests_beside_the_raw_packer() -> Iterator[Figure]:
     yield from _beside_the_raw_packer(sets())
 
 
+def _nested(question: NestQuestion) -> Sequence[Placement]:
+    """Nest as the application does: two processes, and a clock that ends a search on a slow machine."""
+    return nest(question, together=sandbox.beside, clock=time.monotonic).placements
+
+
 def _beside_the_raw_packer(chosen: dict[str, dict[str, shapely.Polygon]]) -> Iterator[Figure]:
     marks = 1 - AREA.polygon.area / ((AREA.right_mm - AREA.left_mm) * (AREA.bottom_mm - AREA.top_mm))
     for name, shapes in chosen.items():
         asked = NestQuestion(AREA, shapes, None, GAP_MM, "quarter", SECONDS, 1, 1)
-        ours = _share(shapes, [piece.key for piece in nest(asked, together=sandbox.beside).placements])
+        ours = _share(shapes, [piece.key for piece in _nested(asked)])
         raw = _share(shapes, _raw(shapes, SECONDS))
         yield Figure(f"share used, {name}", ours, raw, " ", "raw, no marks", None)
         yield Figure(f"  short of raw less marks, {name}", max(0.0, raw - marks - ours), 1.0, " ", "-", 0.0)
         wanted = dict.fromkeys(shapes, 100 // len(shapes))
         order = NestQuestion(AREA, shapes, wanted, GAP_MM, "quarter", SECONDS, 1, 60)
-        sheets = max(piece.sheet for piece in nest(order, together=sandbox.beside).placements) + 1
+        sheets = max(piece.sheet for piece in _nested(order)) + 1
         per_sheet = Counter(_raw(shapes, SECONDS))
         needed = -(-100 // max(1, per_sheet.total()))
         yield Figure(f"  sheets for 100, {name}", sheets, needed, " ", "raw, no marks", needed)
@@ -118,7 +124,7 @@ def nest_beside_rows() -> Iterator[Figure]:
     heron = demo_shapes()["heron"]
     left, top, right, bottom = heron.bounds
     rows = best_grid(AREA, right - left, bottom - top, GAP_MM).count
-    found = nest(NestQuestion(AREA, {"h": heron}, None, GAP_MM, "quarter", SECONDS, 1, 1)).placements
+    found = _nested(NestQuestion(AREA, {"h": heron}, None, GAP_MM, "quarter", SECONDS, 1, 1))
     yield Figure("rows per nested heron", rows / len(found), 1.0, " ", f"{len(found)} : {rows}", 0.8)
 
 

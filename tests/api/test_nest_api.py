@@ -56,6 +56,30 @@ def test_who_cancels_a_nest_gets_the_best_so_far(api: httpx.Client, drop: Drop) 
     assert found["count"] > 0
 
 
+def test_a_nest_cut_short_is_searched_in_full_when_somebody_asks_for_that(
+    api: httpx.Client, drop: Drop
+) -> None:
+    recipe = nested(with_lines(api, drop), 4, seed=11)
+    assert stopped(api, recipe, "best")["state"] == "done"
+
+    def now() -> tuple[bool, list, int]:
+        found = api.post("/api/sheets", json=recipe).json()
+        told = [each["code"] for each in found["findings"] if each["code"] == "nest_cut_short"]
+        return found["nest_cut_short"], told, found["count"]
+
+    is_cut_short, told, before = now()
+    assert (is_cut_short, told) == (True, ["nest_cut_short"])
+    # Whoever only wants a nest, as a window that has not heard of it yet, gets that one.
+    begun = time.monotonic()
+    assert api.post("/api/sheets/nest", json=recipe).json()["state"] == "done"
+    assert time.monotonic() - begun < 3
+    assert now() == (True, ["nest_cut_short"], before)
+    assert api.post("/api/sheets/nest", json=recipe, params={"in_full": True}).json()["state"] == "done"
+    is_cut_short, told, count = now()
+    assert (is_cut_short, told) == (False, [])
+    assert count >= before
+
+
 def test_a_printed_nest_stands_where_it_was_printed(api: httpx.Client, drop: Drop, work) -> None:
     job = with_lines(api, drop)
     recipe = nested(job, 2, seed=9)

@@ -94,3 +94,12 @@ def test_what_the_catalogue_lacks_is_an_error_here() -> None:
         deep = Message(code="undrawn", params={"name": "A", "what": deep})
     with pytest.raises(ValueError, match="too deep"):
         words(deep)
+
+
+def test_names_are_said_as_they_are_whatever_is_in_them() -> None:
+    """A layer of a stranger's file may be called anything, at any length."""
+    odd = "{name} {count?one|many} \\1 $& " * 300
+    held = says("held_line", name="Heron", line=odd)
+    assert words(held) == (
+        f"Heron holds a cut line of its own, “{odd}”. It is not printed, and the line here follows the art instead."
+    )

@@ -101,7 +101,7 @@ def test_what_is_locked_keeps_its_place_and_the_rest_goes_round_it() -> None:
 
 
 def test_every_sheet_that_is_begun_is_filled() -> None:
-    """Of discs of 90 mm a sheet holds two by three in a grid: nine of one each fill a sheet and a half."""
+    """A sheet holds two by three discs of 90 mm in a grid: one each of nine fills a sheet and a half."""
     grid = best_grid(AREA, 90, 90, 2).count
     shapes = {f"d{n}": disc(45) for n in range(9)}
     asked = question(shapes, wanted=dict.fromkeys(shapes, 1), most_sheets=60, seconds=5)

@@ -3,6 +3,8 @@
 import importlib
 
 from perisect.core.job import JobRecipe
+from perisect.core.job.made import made_key
+from perisect.store import made_keys
 
 later_mend = importlib.import_module("perisect.store.migrations.versions.0002_stations")._later
 forget_tolerance = importlib.import_module(
@@ -55,3 +57,10 @@ def test_a_tolerance_that_took_a_background_away_stays() -> None:
         mend = kept(**took)["designs"][0]["mend"]
         assert not forget_tolerance(mend)
         assert mend["tolerance"] is not None
+
+
+def test_a_print_whose_recipe_cannot_be_read_any_more_has_no_key() -> None:
+    recipe = JobRecipe().model_dump_json()
+    assert made_keys._key(recipe) == made_key(JobRecipe.model_validate_json(recipe))
+    for broken in ('{"designs": 5}', "[]", "null", "{", "[" * 100_000 + "]" * 100_000):
+        assert made_keys._key(broken) == ""

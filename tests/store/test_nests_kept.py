@@ -82,7 +82,7 @@ def test_a_search_has_its_time_in_a_reader_and_what_comes_before_and_after(
 def test_a_nest_cut_short_stands_until_a_full_search_is_done(
     shop: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """It is not the answer to the full question: that is searched when it is asked for, and stands from then on."""
+    """A full search runs only when it is asked for, and its nest stands from then on."""
     from perisect import sandbox
     from perisect.services import nests, plans
 

@@ -41,9 +41,12 @@ def post_sheets(recipe: JobRecipe) -> SheetsView:
 
 
 @router.post("/api/sheets/nest", status_code=202)
-async def post_nest(recipe: JobRecipe, wait_s: WaitS, job: OfJob = None) -> OperationView:
-    """Have the nest of a recipe searched; stopped with the best, the best so far stands."""
-    return operation_view(await ended(await run_in_threadpool(ask_for_nest, recipe, job), wait_s))
+async def post_nest(
+    recipe: JobRecipe, wait_s: WaitS, job: OfJob = None, in_full: bool = False
+) -> OperationView:
+    """Search the nest of a recipe; stopped with the best, the best so far stands. With `in_full` a nest that was cut
+    short is searched again."""
+    return operation_view(await ended(await run_in_threadpool(ask_for_nest, recipe, job, in_full), wait_s))
 
 
 class SheetQuestion(BaseModel):

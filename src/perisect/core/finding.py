@@ -15,7 +15,7 @@ class _Remedy(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     label: Annotated[str, Field(max_length=120)]
-    """What its button says, lengths in mm; the step that it makes has this name."""
+    """Text of its button, lengths in mm; it names the step that the remedy makes."""
     _message: Message | None = PrivateAttr(None)
 
     @classmethod
@@ -87,11 +87,11 @@ class Finding(BaseModel):
     @computed_field  # type: ignore[prop-decorator]
     @property
     def text(self) -> str:
-        """What it says, lengths in mm."""
+        """The message as a sentence, lengths in mm."""
         return words(self.message)
 
     @computed_field  # type: ignore[prop-decorator]
     @property
     def remedy_message(self) -> Message | None:
-        """What the button of its remedy says, as data."""
+        """Text of its remedy's button as data; None without a remedy."""
         return None if self.remedy is None else self.remedy.message

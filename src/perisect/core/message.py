@@ -1,4 +1,4 @@
-"""What is said to people, as data: a code with typed values.
+"""Messages to people as data: a code with typed values.
 
 Nothing here holds words. `core.catalogue` turns a message into a sentence, on the command line and in files; the screen
 does it with the same catalogue, in the person's unit of length.
@@ -37,7 +37,7 @@ class Extent(_Value):
     decimals: Annotated[int, Field(ge=0, le=4)] | None = None
 
 
-Param = Union[int, Annotated[str, Field(max_length=400)], Quantity, Extent, "Message"]
+Param = Union[int, str, Quantity, Extent, "Message"]
 """A value in a sentence; a message is a sentence, or a part of one, inside another."""
 
 
@@ -49,7 +49,7 @@ class Message(_Value):
         params: values by the name that they have in the sentence.
     """
 
-    code: Annotated[str, Field(max_length=60)]
+    code: str
     params: dict[str, Param] = {}
 
 

@@ -11,8 +11,8 @@ from perisect.services.plans import Planned, plan
 from perisect.store import artwork, nests
 
 PATIENCE_AGAIN = 3.0
-"""Times the seconds asked for that the clock allows a search which a person wants in full after one that was cut short:
-a machine half as fast as the usual one finishes within them."""
+"""Times the seconds asked for that the clock allows a search which a person wants in full after one that was cut short.
+Chosen: the person waits for it, and can cancel; 90 s at most."""
 
 
 def _search(_: bytes, question: NestQuestion, patience: float) -> Nest:
@@ -42,9 +42,7 @@ def nested_plan(recipe: JobRecipe, in_full: bool = False) -> Planned:
     found = sandbox.call(
         partial(_search, question=question, patience=patience), b"", seconds, seconds, sandbox.work.NEST
     )
-    if not (again and found.is_cut_short):
-        # What a search cut short found is saved once, so that every process answers the same.
-        nests.save(question, found)
+    nests.save(question, found)
     return plan(recipe)
 
 

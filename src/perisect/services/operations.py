@@ -56,15 +56,20 @@ def ask(kind: str, key: str, request: Request, job_id: int | None = None) -> Ope
         return operations.ask(session, kind, key, request, job_id)
 
 
-def ask_for_nest(recipe: JobRecipe, job_id: int | None = None) -> Operation:
+def ask_for_nest(recipe: JobRecipe, job_id: int | None = None, in_full: bool = False) -> Operation:
     """Have a recipe's nest searched, for a job that hears of it.
+
+    Args:
+        recipe: the job whose nest it is.
+        job_id: the job that hears of it.
+        in_full: True to search again where the nest that is known was cut short.
 
     Raises:
         UnknownJob: no such job.
-        TooManyWait.
+        TooManyWait: too many wait already.
     """
-    request = {"recipe": recipe.model_dump(mode="json")}
-    return ask("nest", key_of("nest", jobs.hash_of(recipe)), request, job_id)
+    request = {"recipe": recipe.model_dump(mode="json"), "in_full": in_full}
+    return ask("nest", key_of("nest", jobs.hash_of(recipe), "in full" if in_full else ""), request, job_id)
 
 
 def ask_for_nested_size(recipe: JobRecipe, design: str, up: int, job_id: int | None = None) -> Operation:
@@ -120,7 +125,9 @@ def ask_for_day(key: str) -> Operation:
 
 
 def _nest(request: Request) -> Result:
-    planned = nest_service.nested_plan(JobRecipe.model_validate(request["recipe"]), in_full=True)
+    planned = nest_service.nested_plan(
+        JobRecipe.model_validate(request["recipe"]), bool(request.get("in_full"))
+    )
     return {"count": planned.plan.sheets.count, "sheets": len(planned.plan.sheets.sheets)}
 
 

@@ -66,12 +66,13 @@ class Planned:
 
     @property
     def is_good(self) -> bool:
-        """Whether it still is the answer: not if its nest was missing or cut short and a better one is known now."""
+        """True unless its nest was missing or cut short and a better one is known by now."""
         layout = self.plan.layout
-        if layout.question is None or not (layout.waiting or layout.is_cut_short):
+        if layout.question is None:
             return True
-        known = nests.find(layout.question)
-        return known is None or (layout.is_cut_short and known.is_cut_short)
+        if layout.waiting:
+            return nests.find(layout.question) is None
+        return not layout.is_cut_short or nests.find_complete(layout.question) is None
 
     @cached_property
     def bytes(self) -> int:

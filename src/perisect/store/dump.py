@@ -88,7 +88,7 @@ REKEYED = "0016"
 
 @dataclass
 class Older:
-    """How tables of an earlier version differ from those of this one.
+    """Differences of the tables of an earlier version from those of this one.
 
     Attributes:
         lacking: columns that they do not have, by table.

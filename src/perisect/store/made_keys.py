@@ -29,5 +29,5 @@ def rekey_prints(connection: psycopg.Connection) -> None:
 def _key(recipe: str) -> str:
     try:
         return made_key(JobRecipe.model_validate(json.loads(recipe)))
-    except (ValidationError, ValueError):
+    except (ValidationError, ValueError, RecursionError):
         return ""

@@ -20,15 +20,22 @@ def _read(name: str) -> tuple[Placement, ...]:
 
 
 _read_complete = lru_cache(maxsize=256)(_read)
-"""What a full search found is never written again; what was cut short may be."""
+"""Nests of full searches in memory: those are never written again."""
+
+
+def find_complete(question: NestQuestion) -> Nest | None:
+    """Return the nest that a full search found for a question; None if there was none yet."""
+    try:
+        return Nest(_read_complete(_name(question.key)))
+    except KeyError:
+        return None
 
 
 def find(question: NestQuestion) -> Nest | None:
     """Return the nest that was found for a question: by a full search, else by one cut short; None for neither."""
-    try:
-        return Nest(_read_complete(_name(question.key)))
-    except KeyError:
-        pass
+    complete = find_complete(question)
+    if complete is not None:
+        return complete
     try:
         return Nest(_read(_name(question.key, is_cut_short=True)), is_cut_short=True)
     except KeyError:
@@ -36,10 +43,15 @@ def find(question: NestQuestion) -> Nest | None:
 
 
 def save(question: NestQuestion, found: Nest) -> None:
-    """Save what was found, a search cut short beside the place of a full one.
+    """Save a nest, one cut short beside the place of a full one.
+
+    Of several cut short the first stays, so that every process answers the same.
 
     Raises:
         DiskFull: there is no room.
     """
+    name = _name(question.key, found.is_cut_short)
+    if found.is_cut_short and blobs.exists(name):
+        return
     pieces = [[p.key, p.sheet, p.rotation_deg, p.x_mm, p.y_mm] for p in found.placements]
-    blobs.put(_name(question.key, found.is_cut_short), json.dumps(pieces).encode())
+    blobs.put(name, json.dumps(pieces).encode())

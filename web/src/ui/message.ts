@@ -9,7 +9,11 @@ const MAX_DEPTH = 4;
 
 /** As few digits as a number needs, six at most, as the server writes it. */
 const plain = (value: number) => String(Number(value.toPrecision(6)));
-const fixed = (value: number, decimals?: number | null) => (decimals == null ? plain(value) : value.toFixed(decimals));
+/** A number that JSON cannot hold comes as null. */
+const fixed = (number: number | null, decimals?: number | null) => {
+  const value = number ?? Number.NaN;
+  return decimals == null ? plain(value) : value.toFixed(decimals);
+};
 
 const inUnit = (mm: number, decimals: number | null | undefined, unit: Unit) =>
   unit === "mm" ? fixed(mm, decimals) : (mm / MM_PER_INCH).toFixed(decimals == null ? 3 : Math.max(2, decimals + 1));

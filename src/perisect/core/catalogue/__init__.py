@@ -22,7 +22,7 @@ SYMBOLS = {"um": "µm", "ppi": "ppi", "percent": "%", "deg": "°", "kgf": "kgf",
 CLOSE_UP = {"deg"}
 """Units that stand close to their number."""
 MAX_DEPTH = 4
-"""How deep messages may lie in each other."""
+"""Most levels of messages inside messages. Chosen: sentences use two."""
 _PLACE = re.compile(r"\{(\w+)(?:\?([^|}]*)\|([^}]*))?\}")
 
 Length = str

@@ -1,4 +1,4 @@
-"""What the buttons of remedies say."""
+"""Labels of the buttons that apply a remedy."""
 
 REMEDIES = {
     "remedy.make_size": "Make it {size}",

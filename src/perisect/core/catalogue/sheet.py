@@ -11,7 +11,9 @@ SHEET = {
     "card_large": "A card of {size} fits nowhere on {stock}.",
     "card_heading": "The heading does not fit {width}, or the font lacks a letter of it. Make it shorter.",
     "nest_waiting": "The nest is not searched yet; rows and columns stand in its place until it is.",
-    "nest_cut_short": "The search for this nest was cut short. A full search may fit more.",
+    "nest_cut_short": "The search for this nest was cut short. Under Stock and filling, a full search may fit more.",
+    "nest_cut_short.rows": "The search for a nest was cut short before it was better than rows, which stand "
+    "here. Under Stock and filling, a full search may fit more.",
     "rows_won": "Rows and columns need no more sheets than the nest that was found and leave at least as "
     "much of the last one, so they stand here.",
     "outside": "{name} on sheet {sheet} leaves the dotted area: it would be cut in a margin, in the grip or "

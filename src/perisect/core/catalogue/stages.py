@@ -1,4 +1,4 @@
-"""What long work is doing, and which work took too long or too much memory."""
+"""Names of the stages of long work, and refusals of work that takes too much time or memory."""
 
 STAGES = {
     "stage.opening": "Opening the picture",

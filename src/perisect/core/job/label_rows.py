@@ -38,7 +38,7 @@ def label_findings(
     """Rows that do not fit, rows that were shortened, boxes that reach past the piece (`width_mm` by `height_mm`),
     and what was noticed in the list."""
     counts = labels.counts
-    found = [_finding(design, "look", says("list", note=note[:400])) for note in labels.table.notes]
+    found = [_finding(design, "look", says("list", note=note)) for note in labels.table.notes]
     found += _boxes(design, labels, width_mm, height_mm)
     if counts["problem"]:
         worst = [f"row {each.row + 1}, {each.problem}" for each in labels.tight[:TOLD] if each.problem]
@@ -47,7 +47,7 @@ def label_findings(
             "labels_unfit",
             unfit=counts["problem"],
             labels=len(labels),
-            rows="; ".join(worst)[:400],
+            rows="; ".join(worst),
             more=says("labels_unfit.more", count=more) if more else NOTHING,
         )
         found.append(_finding(design, "stop", message, counts["problem"]))
@@ -69,7 +69,7 @@ def _boxes(design: DesignRecipe, labels: LabelSet, width_mm: float, height_mm: f
         right, bottom = left + box.width * labels.longest_mm, top + box.height * labels.longest_mm
         past = round(max(-left, -top, right - width_mm, bottom - height_mm), 2)
         if past > 0:
-            message = says("label_box", box=box.template[:400], past=mm(past, 1), name=design.name)
+            message = says("label_box", box=box.template, past=mm(past, 1), name=design.name)
             found.append(_finding(design, "look", message, past, "mm"))
     return found
 

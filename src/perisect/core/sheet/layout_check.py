@@ -34,14 +34,15 @@ def layout_findings(
         return [Finding(code="nest_waiting", station="sheet", severity="look", message=says("nest_waiting"))]
     if layout.rows_won:
         rows = SetField.saying(says("remedy.take_rows"), field="sheet.method", value="rows")
+        if layout.is_cut_short:
+            return _cut_short("nest_cut_short.rows")
         return [
-            *_cut_short(layout),
             Finding(code="rows_won", station="sheet", severity="good", message=says("rows_won"), remedy=rows),
         ]
+    found = _cut_short("nest_cut_short") if layout.is_cut_short else []
     if not sheet.placements or sheet.card is not None:
-        return _cut_short(layout)
+        return found
     by_key = {f.key: f for f in footprints}
-    found = _cut_short(layout)
     for number, placements in enumerate(layout.plan.sheets):
         if placements and len(found) < MOST_TOLD:
             shapes = shapes_on(by_key, placements)
@@ -51,10 +52,8 @@ def layout_findings(
     return found[:MOST_TOLD]
 
 
-def _cut_short(layout: Layout) -> list[Finding]:
-    if not layout.is_cut_short:
-        return []
-    return [Finding(code="nest_cut_short", station="sheet", severity="good", message=says("nest_cut_short"))]
+def _cut_short(code: str) -> list[Finding]:
+    return [Finding(code="nest_cut_short", station="sheet", severity="good", message=says(code))]
 
 
 def _outside(area: UsableArea, shapes: np.ndarray, names: Sequence[str], number: int) -> list[Finding]:

@@ -49,7 +49,7 @@ function FullSearch({ seconds }: { seconds: number }) {
   const [operation, setOperation] = useState<number | null>(null);
   const search = async () => {
     try {
-      const asked = await call("post_nest", { query: { job: job.id }, body: job.recipe });
+      const asked = await call("post_nest", { query: { job: job.id, in_full: true }, body: job.recipe });
       followed(client, job.id, asked);
       setOperation(asked.id);
       await ended(asked);

@@ -17,13 +17,13 @@ PASSES, AT_START, FRESH = 150, 20, 3
 """Passes of an attempt at one more copy, passes of the start, and how many times the passes of an attempt one gets that
 scatters all copies afresh. An attempt gets a quarter more passes each time all designs have failed."""
 MOST_TRIED = 8
-"""How many designs to try for one more copy before a round is abandoned."""
+"""Most designs tried for one more copy before a round is abandoned."""
 LOOSE = 0.6
 """Overlap per copy, in raster cells, below which exact places are computed."""
 SETTLE_S, CORNER_S = 1.6e-3, 30e-6
 """Cost of computing exact places, s on a usual machine: per copy, and per corner of its outline."""
 MOST_FREE = 2
-"""How often one attempt moves copies elsewhere that are free on the raster but overlap exactly."""
+"""Most times that one attempt moves copies elsewhere which are free on the raster but overlap exactly."""
 GROWING = 0.25
 """Share of the search budget spent on growing the start on the raster alone."""
 AT_ONCE = 0.03
@@ -51,12 +51,12 @@ class Effort:
 
     @property
     def over(self) -> bool:
-        """Whether the budget is used up, or the search is told to stop."""
+        """True once the budget is used up or the search is told to stop."""
         return self.left_s < 0 or self.stopping()
 
     @property
     def is_cut_short(self) -> bool:
-        """Whether the search was told to stop with some of the budget left."""
+        """True if the search was told to stop with some of the budget left."""
         return self.left_s >= 0 and self.stopping()
 
 
@@ -73,7 +73,7 @@ class Found:
     panel_mm: float = 0.0
     """Length of a roll's panel; 0 on sheets, mm."""
     is_cut_short: bool = False
-    """Whether the search was stopped before it had spent its effort."""
+    """True if the search was stopped before it had used up its budget."""
 
     def placements(self, board: Board) -> list[Placement]:
         """Return the copies as placements on the sheet."""

@@ -1,4 +1,4 @@
-"""What a nest is asked for, and its answer."""
+"""The question that a nest answers, and its answer."""
 
 import hashlib
 import json
@@ -37,7 +37,7 @@ class NestQuestion:
     panels: Panels | None = None
     """Usable area of a panel by its length; None for a sheet."""
     fills: bool = False
-    """Whether every sheet that `wanted` begins is filled with further copies."""
+    """True to fill every sheet that `wanted` begins with further copies."""
 
     @cached_property
     def key(self) -> str:
