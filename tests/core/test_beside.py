@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from perisect import sandbox
+from tests.processes import is_running
 
 Stop = Callable[[], bool]
 
@@ -86,15 +87,7 @@ def test_a_part_whose_caller_dies_ends() -> None:
     os.kill(caller, signal.SIGKILL)
     os.waitpid(caller, 0)
     end = time.monotonic() + 5
-    while any(alive(part) for part in parts) and time.monotonic() < end:
+    while any(is_running(part) for part in parts) and time.monotonic() < end:
         time.sleep(0.02)
-    assert not any(alive(part) for part in parts)
+    assert not any(is_running(part) for part in parts)
     os.close(mine)
-
-
-def alive(process: int) -> bool:
-    """Whether it runs; one that ended and that nobody has waited for does not."""
-    try:
-        return Path(f"/proc/{process}/stat").read_text("ascii").rsplit(")", 1)[1].split()[0] != "Z"
-    except FileNotFoundError:
-        return False

@@ -33,9 +33,15 @@ def test_a_change_after_printing_asks_for_a_new_print(page: Page) -> None:
     page.keyboard.press("2")
     border = page.get_by_role("textbox", name="White border")
     border.fill("3")
-    border.press("Enter")
-    # The sheet is on paper: the change is asked about.
-    page.get_by_role("alertdialog").get_by_role("button", name="Change it").click()
+    # The sheet is on paper: the change is asked about, and a key held down does not answer.
+    for _ in range(4):
+        page.keyboard.down("Enter")
+    question = page.get_by_role("alertdialog")
+    expect(question).to_be_visible()
+    for _ in range(4):
+        page.keyboard.down("Enter")
+    page.keyboard.up("Enter")
+    question.get_by_role("button", name="Change it").click()
     expect(stub).to_contain_text("0 of 1 sheet printed")
     page.get_by_role("region", name="Light table").focus()
     page.keyboard.press("4")

@@ -92,3 +92,18 @@ def test_a_picture_dropped_on_the_list_or_while_a_job_opens_is_in_a_job(page: Pa
     drop(page, {"disc.png": DISC})
     page.wait_for_url(re.compile(r"/jobs/\d+/artwork"))
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
+
+
+def test_a_part_of_the_page_that_cannot_be_loaded_says_so(page: Page) -> None:
+    page.route("**/LogStation*", lambda route: route.abort())
+    new_job(page)
+    loads: list[str] = []
+    page.on("load", lambda _: loads.append(page.url))
+    page.get_by_role("link", name=re.compile("^6 Log")).click()
+    says = page.get_by_role("alert").filter(has_text="This part of Perisect could not be loaded")
+    expect(says).to_be_visible()
+    assert len(loads) == 1, "loaded again once, and not for ever"
+    page.unroute("**/LogStation*")
+    says.get_by_role("button", name="Load the page again").click()
+    expect(page.get_by_label("Readings")).to_be_visible()
+    expect(says).to_have_count(0)

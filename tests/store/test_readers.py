@@ -7,6 +7,8 @@ import sys
 import time
 from pathlib import Path
 
+from tests.processes import is_running
+
 ASK = """
 import importlib, os, time
 sandbox = importlib.import_module("perisect.sandbox.call")
@@ -25,10 +27,10 @@ def test_readers_die_with_a_server_that_is_killed(tmp_path: Path) -> None:
     server.stdout.readline()
     readers = [int(pid) for pid in server.stdout.readline().split()]
     assert readers
-    assert all(Path(f"/proc/{pid}").exists() for pid in readers)
+    assert all(is_running(pid) for pid in readers)
     os.kill(server.pid, signal.SIGKILL)
     server.wait()
     deadline = time.monotonic() + 10
-    while any(Path(f"/proc/{pid}").exists() for pid in readers):
+    while any(is_running(pid) for pid in readers):
         assert time.monotonic() < deadline
         time.sleep(0.05)
