@@ -140,13 +140,17 @@ def older(backup: bytes, version: str, lacking: dict[str, set[str]]) -> io.Bytes
         # Prints were known by a hash of the whole recipe.
         prints = entries["tables/print.csv"].replace(b"made_key", b"recipe_hash", 1)
         entries["tables/print.csv"] = re.sub(rb"(?<=,)[0-9a-f]{64}(?=,)", b"0" * 64, prints)
-    for table, columns in lacking.items():
+    # What was asked of a run stood in the run.
+    once = {"run": {"cancel": "f", "pause": "f", "asked": '{"unload": true}', "orders": ""}}
+    had = once if version < "0017" else {}
+    for table in {*lacking, *had}:
         name = f"tables/{table}.csv"
         reader, out = csv.DictReader(io.StringIO(entries[name].decode(), newline="")), io.StringIO(newline="")
-        kept = [column for column in reader.fieldnames or [] if column not in columns]
-        writer = csv.DictWriter(out, kept, extrasaction="ignore", lineterminator="\n")
+        more = had.get(table, {})
+        kept = [column for column in reader.fieldnames or [] if column not in lacking.get(table, set())]
+        writer = csv.DictWriter(out, [*kept, *more], extrasaction="ignore", lineterminator="\n")
         writer.writeheader()
-        writer.writerows(reader)
+        writer.writerows({**row, **more} for row in reader)
         entries[name] = out.getvalue().encode()
     for name, data in entries.items():
         told["entries"][name] = {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
@@ -165,7 +169,7 @@ def test_a_backup_of_before_a_column_came_is_put_back_without_it(filled: dict, t
     file = tmp_path / "shop.zip"
     before = answers(filled)
     write_backup(file)
-    of_0012 = older(file.read_bytes(), "0012", {"run": {"counted_at"}})
+    of_0012 = older(file.read_bytes(), "0012", {"run": {"counted_at"}, "head_check": {"heartbeat_at"}})
     of_0011 = older(
         file.read_bytes(),
         "0011",

@@ -10,7 +10,10 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 from sqlalchemy import select, text
+from sqlalchemy.exc import DatabaseError
 
+from perisect.core.cutting.run_request import Cancel
+from perisect.core.cutting.run_state import RunState, may_follow
 from perisect.core.job import JobRecipe
 
 WORKERS = st.sampled_from(["one", "two"])
@@ -26,10 +29,11 @@ class Devices(RuleBasedStateMachine):
 
     @initialize()
     def begin(self) -> None:
-        from perisect.store import jobs, models, prints, runs
+        from perisect.store import jobs, models, prints, run_requests, runs
         from perisect.store.database import transaction
 
         self.models, self.prints, self.runs, self.transaction = models, prints, runs, transaction
+        self.requests = run_requests
         with transaction() as session:
             session.execute(text("update print set state = 'failed' where state in ('queued', 'printing')"))
             session.execute(text("update run set state = 'stopped' where state not in ('done', 'cancelled')"))
@@ -148,7 +152,7 @@ class Devices(RuleBasedStateMachine):
             return
         with self.transaction() as session:
             number = self.runs.begin(session, session.get_one(self.models.Print, sheet), "k", "a4").id
-        self.cuts[number] = {"state": "queued", "by": None, "swept": False, "lines": 0, "cancel": False}
+        self.cuts[number] = {"state": "queued", "by": None, "swept": False, "lines": 0, "cancels": 0}
 
     @rule(run=NEWEST, worker=WORKERS)
     def claim_run(self, run: int, worker: str) -> None:
@@ -165,12 +169,17 @@ class Devices(RuleBasedStateMachine):
         run = self.run_at(run)
         model, other = self.cuts[run], self.open_run()
         heard = model["by"] == worker and (other == run or model["swept"])
+        if heard and not model["swept"] and not may_follow(RunState(model["state"]), RunState(stage)):
+            with pytest.raises(DatabaseError, match="cannot go from"), self.transaction() as session:
+                self.runs.change(session, run, worker, state=RunState(stage), lines_done=lines)
+            return
         with self.transaction() as session:
-            now = self.runs.change(session, run, worker, state=stage, lines_done=lines)
+            now = self.runs.change(session, run, worker, state=RunState(stage), lines_done=lines)
+            asked, _ = self.requests.take(session, run, 0)
         assert (now is not None) == heard
         if not heard:
             return
-        assert now.cancel == model["cancel"]
+        assert asked == [Cancel()] * model["cancels"]
         model["lines"] = lines
         if other in (run, None):  # Nobody was given the plotter meanwhile: the cut goes on.
             model.update(state=stage, swept=False)
@@ -181,7 +190,7 @@ class Devices(RuleBasedStateMachine):
         model = self.cuts[run]
         heard = model["by"] == worker and (self.open_run() == run or model["swept"])
         with self.transaction() as session:
-            end = {"state": state, "lines_done": lines, "finished_at": datetime.now(UTC)}
+            end = {"state": RunState(state), "lines_done": lines, "finished_at": datetime.now(UTC)}
             now = self.runs.change(session, run, worker, **end)
         assert (now is not None) == heard
         if heard:
@@ -192,11 +201,11 @@ class Devices(RuleBasedStateMachine):
         run = self.run_at(run)
         model = self.cuts[run]
         with self.transaction() as session:
-            self.runs.cancel(session, run)
+            self.runs.ask(session, run, Cancel())
         if model["state"] == "queued":
             model["state"] = "cancelled"
         elif self.open_run() == run:
-            model["cancel"] = True
+            model["cancels"] += 1
 
     @rule(run=NEWEST)
     def a_run_goes_quiet(self, run: int) -> None:
@@ -236,7 +245,7 @@ class Devices(RuleBasedStateMachine):
             assert (row.finished_at is None) == (row.state in ("queued", "printing"))
         for row in cuts:
             told = {"state": row.state, "by": row.claim, "swept": row.swept, "lines": row.lines_done}
-            assert told | {"cancel": row.cancel} == self.cuts[row.id]
+            assert told | {"cancels": self.cuts[row.id]["cancels"]} == self.cuts[row.id]
             over = row.state in ("done", "stopped", "cancelled")
             assert (row.finished_at is not None) == over
             assert over or row.message is None

@@ -124,9 +124,12 @@ def test_a_database_that_is_away_costs_a_cut_nothing() -> None:
             time.sleep(0.05)
         assert said == {}
         beat.tell(state="cutting")
+        untold = beat.take_untold()
+        assert untold == {"lines_done": 9, "state": "cutting"}
+        beat.tell(**untold)
         away.clear()
-        beat.flush()
-        assert said == {"lines_done": 9, "state": "cutting"}
+        beat.now()
+        assert said == untold
         assert beat.asked == "stop"
 
 

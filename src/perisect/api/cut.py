@@ -4,12 +4,14 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path, Response, UploadFile
 from pydantic import BaseModel, Field
-from sqlalchemy.orm import Session
 
 from perisect.api.print import PrintNumber, picture
 from perisect.api.problems import Problem
 from perisect.api.run_views import RunView, run_view
 from perisect.api.uploads import picture_in
+from perisect.core.cutting import run_request
+from perisect.core.cutting.run_request import Cancel, CutAgain, MarkRequest, Pause, RunRequest, Unload
+from perisect.core.cutting.run_state import OVER
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.ledger.count import Count, CountImpossible, found_on
 from perisect.core.ledger.flat_sheet import NotTheSheet
@@ -17,15 +19,15 @@ from perisect.core.ledger.ruler import Reading, RulerImpossible
 from perisect.core.process import TABLE
 from perisect.services.corners import corners_of
 from perisect.services.cut_plan import cut_plan
-from perisect.services.cutting import CannotGoOn, ask_for_cut, ask_to_go_on, mark_picture_name
-from perisect.services.picture_slip import NoSuchRun, NothingCut, measure_picture
-from perisect.services.placing import Order, close_up_name
+from perisect.services.cut_requests import CannotGoOn, ask_for_cut, ask_of_run, ask_to_go_on
+from perisect.services.cutting import mark_picture_name
+from perisect.services.picture_slip import measure_picture
+from perisect.services.placing import close_up_name
 from perisect.services.ruler import measure_by_ruler, stickers_to_measure
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
-from perisect.store.prints import RUN_OVER
-from perisect.store.runs import Rest
+from perisect.store.runs import Rest, UnknownRun
 
 router = APIRouter(tags=["cut"])
 
@@ -36,16 +38,6 @@ class GoOn(BaseModel):
     """What becomes of the line that was in the blade when a cut broke off."""
 
     in_blade: Literal["again", "leave"] = "again"
-
-
-class OnceMore(BaseModel):
-    """What is cut once more while the sheet lies there: one process, or the stickers of these numbers (from 0); all
-    where nothing is named."""
-
-    process: Annotated[str, Field(max_length=24)] | None = None
-    stickers: Annotated[list[Annotated[int, Field(ge=0, lt=100_000)]], Field(max_length=5000)] = []
-    harder: bool = False
-    """With a step more of force."""
 
 
 class NewCount(BaseModel):
@@ -111,53 +103,45 @@ def post_resume(run_id: int, how: GoOn) -> RunView:
     return run_view(run, sheet)
 
 
+NOT_AT_LINES = ("This cut is not at its lines now.", "Look how the cut stands.")
+NONE_WAITS = ("No sheet waits in the plotter for this cut.", "Look how the cut stands.")
+NO_MARKS_SET = (
+    "No marks are set by hand for this cut now.",
+    "It begins when the plotter has no sensor, or a mark is not found. Look how the cut stands.",
+)
+
+
 @router.post("/api/runs/{run_id}/pause", status_code=202)
 def post_pause(run_id: int, on: bool = True) -> RunView:
     """Have a cut wait after the line it is cutting, the blade up; with `on=false` it goes on."""
-    with transaction() as session:
-        run = runs.pause(session, run_id, on)
-        if run is None:
-            _there(session.get(Run, run_id), run_id)
-            raise Problem(409, "This cut is not at its lines now.", "Look how the cut stands.")
-        return run_view(run, session.get_one(Print, run.print_id).sheet)
+    return _asked(run_id, Pause() if on else run_request.GoOn(), NOT_AT_LINES)
 
 
 @router.post("/api/runs/{run_id}/once-more", status_code=202)
-def post_once_more(run_id: int, asked: OnceMore) -> RunView:
+def post_once_more(run_id: int, asked: CutAgain) -> RunView:
     """Cut some lines of a sheet that lies there still once more, over the very same lines."""
     if asked.process is not None and asked.process not in TABLE:
         raise Problem(422, "There is no such kind of line.", f"There are {', '.join(TABLE)}.")
-    with transaction() as session:
-        return _lies_there(session, run_id, runs.ask(session, run_id, asked.model_dump()))
+    return _asked(run_id, asked, NONE_WAITS)
 
 
 @router.post("/api/runs/{run_id}/unload", status_code=202)
 def post_unload(run_id: int) -> RunView:
     """Take a sheet out that lies there still, after what it was asked before."""
-    with transaction() as session:
-        return _lies_there(session, run_id, runs.ask_to_unload(session, run_id))
-
-
-def _lies_there(session: Session, run_id: int, run: Run | None) -> RunView:
-    if run is None:
-        _there(session.get(Run, run_id), run_id)
-        raise Problem(409, "No sheet waits in the plotter for this cut.", "Look how the cut stands.")
-    return run_view(run, session.get_one(Print, run.print_id).sheet)
+    return _asked(run_id, Unload(), NONE_WAITS)
 
 
 @router.post("/api/runs/{run_id}/placing", status_code=202)
-def post_placing(run_id: int, order: Order) -> RunView:
+def post_placing(run_id: int, request: Annotated[MarkRequest, Field(discriminator="do")]) -> RunView:
     """Jog the blade, take its place for a mark, sense a mark again, leave it out, or cut by the marks as they are."""
-    with transaction() as session:
-        run = runs.order(session, run_id, order.model_dump())
-        if run is None:
-            _there(session.get(Run, run_id), run_id)
-            raise Problem(
-                409,
-                "No marks are set by hand for this cut now.",
-                "It begins when the plotter has no sensor, or a mark is not found. Look how the cut stands.",
-            )
-        return run_view(run, session.get_one(Print, run.print_id).sheet)
+    return _asked(run_id, request, NO_MARKS_SET)
+
+
+def _asked(run_id: int, request: RunRequest, refusal: tuple[str, str]) -> RunView:
+    asked = ask_of_run(run_id, request)
+    if asked is None:
+        raise Problem(409, *refusal)
+    return run_view(*asked)
 
 
 @router.get("/api/runs/{run_id}/close-up.png", response_class=Response)
@@ -174,8 +158,6 @@ def post_run_picture(run_id: int, file: UploadFile) -> RunView:
     data = picture_in(file, "Scan the sheet at 300 ppi, or take it as JPEG.")
     try:
         run = measure_picture(run_id, data)
-    except (NoSuchRun, NothingCut) as error:
-        raise _unmeasured(error, run_id) from error
     except NotTheSheet as error:
         raise Problem(422, "The cut sheet is not read from this picture.", str(error)) from error
     with transaction() as session:
@@ -209,19 +191,13 @@ class CornersView(BaseModel):
 @router.get("/api/runs/{run_id}/corners")
 def get_corners(run_id: int) -> CornersView:
     """Where to lift a corner of a sheet that lies in the plotter still."""
-    try:
-        return CornersView.model_validate(corners_of(run_id), from_attributes=True)
-    except (NoSuchRun, NothingCut) as error:
-        raise _unmeasured(error, run_id) from error
+    return CornersView.model_validate(corners_of(run_id), from_attributes=True)
 
 
 @router.get("/api/runs/{run_id}/ruler")
 def get_to_measure(run_id: int) -> list[int]:
     """Numbers (from 0) of the stickers that tell most of how the sheet was cut."""
-    try:
-        return stickers_to_measure(run_id)
-    except (NoSuchRun, NothingCut) as error:
-        raise _unmeasured(error, run_id) from error
+    return stickers_to_measure(run_id)
 
 
 @router.post("/api/runs/{run_id}/ruler")
@@ -229,18 +205,10 @@ def post_ruler(run_id: int, read: RulerReadings) -> RunView:
     """Measure the slip of every sticker from the borders of a few, read by ruler."""
     try:
         run = measure_by_ruler(run_id, [Reading(**vars(each)) for each in read.readings])
-    except (NoSuchRun, NothingCut) as error:
-        raise _unmeasured(error, run_id) from error
     except RulerImpossible as error:
         raise Problem(422, "These readings cannot be.", str(error)) from error
     with transaction() as session:
         return run_view(run, session.get_one(Print, run.print_id).sheet)
-
-
-def _unmeasured(error: Exception, run_id: int) -> Problem:
-    if isinstance(error, NoSuchRun):
-        return Problem(404, f"There is no run {run_id}.", "Open the job's log.")
-    return Problem(409, "There is nothing to measure of this cut.", "Measure a sheet that was cut.")
 
 
 @router.put("/api/runs/{run_id}/count")
@@ -248,7 +216,7 @@ def put_count(run_id: int, counted: NewCount) -> RunView:
     """Say what was found on a cut sheet. What somebody else counted meanwhile is not overwritten: 409."""
     with transaction() as session:
         run = _there(session.get(Run, run_id), run_id)
-        if run.state not in RUN_OVER or run.stickers is None or run.lines_done == 0:
+        if run.state not in OVER or run.stickers is None or run.lines_done == 0:
             raise Problem(409, "There is nothing to count of this cut.", "Count a sheet that was cut.")
         stickers = [str(each["design"]) for each in run.stickers]
         try:
@@ -282,10 +250,9 @@ def get_run(run_id: int) -> RunView:
 
 @router.post("/api/runs/{run_id}/cancel")
 def post_cancel(run_id: int) -> RunView:
-    """Stop a run after the line it is cutting."""
-    with transaction() as session:
-        run = _there(runs.cancel(session, run_id), run_id)
-        return run_view(run, session.get_one(Print, run.print_id).sheet)
+    """Stop a run after the line it is cutting; one that is over stays as it is."""
+    asked = ask_of_run(run_id, Cancel())
+    return get_run(run_id) if asked is None else run_view(*asked)
 
 
 @router.get("/api/runs/{run_id}/cut.png", response_class=Response)
@@ -306,5 +273,5 @@ def get_mark_picture(run_id: int, mark: Annotated[int, Path(ge=0, lt=1000)]) -> 
 
 def _there(run: Run | None, run_id: int) -> Run:
     if run is None:
-        raise Problem(404, f"There is no run {run_id}.", "Open the job's log.")
+        raise UnknownRun(run_id)
     return run

@@ -17,7 +17,7 @@ from perisect.core.sheet.recipe import SheetRecipe
 from perisect.services.head_check import NoSuchCheck, ask_for_pattern, page_of, read_picture, say_gaps
 from perisect.store import blobs, head_checks, jobs
 from perisect.store.database import transaction
-from perisect.store.head_checks import LOST_AFTER, UNDER_WAY, UnderWay
+from perisect.store.head_checks import UnderWay
 
 router = APIRouter(prefix="/api/jobs/{job_id}/head", tags=["print"])
 
@@ -71,11 +71,10 @@ def get_head(job_id: int) -> HeadView:
         read_at = read.read_at if read else None
         pattern = None
         if last is not None:
-            lost = last.state in UNDER_WAY and now - last.created_at > LOST_AFTER
             pattern = PatternView(
                 id=last.id,
-                state="failed" if lost else last.state,  # type: ignore[arg-type]
-                message="The worker that led it stopped. Print the pattern again." if lost else last.message,
+                state=last.state,  # type: ignore[arg-type]
+                message=last.message,
                 has_picture=last.picture is not None,
             )
     return HeadView(

@@ -15,7 +15,7 @@ from perisect.core.cutting.setting import CutSetting
 from perisect.core.process import TABLE
 from perisect.core.sheet.force import ForceScale
 from perisect.services import ladders as service
-from perisect.services.cutting import NotPrinted
+from perisect.services.cut_requests import NotPrinted
 from perisect.services.devices import plotter_at
 from perisect.services.ladder_place import NoRoom, as_laid, labels_of, ladder_subject, shown_box
 from perisect.services.ladders import NoSuchTest, NotNow

@@ -16,8 +16,9 @@ from perisect.core.job.recipe import MAX_DESIGNS
 from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
 from perisect.devices.errors import BadAddress, DeviceError
-from perisect.services.cutting import NothingToCut, NotPrinted, PlotterBusy
+from perisect.services.cut_requests import NothingToCut, NotPrinted, PlotterBusy
 from perisect.services.operations import TooManyPieces, problem_of
+from perisect.services.picture_slip import NothingCut
 from perisect.services.printing import NoSuchSheet
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.blobs import DiskFull
@@ -25,6 +26,7 @@ from perisect.store.equipment import UnknownEquipment
 from perisect.store.jobs import NothingToWalk, StaleRevision, UnknownJob
 from perisect.store.operations import TooManyWait
 from perisect.store.prints import UnknownPrint
+from perisect.store.runs import UnknownRun
 from perisect.store.scraps import ScrapGone
 from perisect.store.sign_ins import TooManyTries
 from perisect.store.tables import UnknownTable
@@ -75,6 +77,10 @@ def _answer_to(error: Exception) -> JSONResponse | None:
                 "There is nothing to cut on this sheet.",
                 "All of it is printed only: choose a line at Cut lines.",
             )
+        case UnknownRun():
+            return answer(404, f"There is no run {error.run_id}.", "Open the job's log.")
+        case NothingCut():
+            return answer(409, "There is nothing to measure of this cut.", "Measure a sheet that was cut.")
         case NotPrinted():
             return answer(409, "This sheet is not printed.", "Print it first.")
         case PlotterBusy():
@@ -131,6 +137,8 @@ EXPECTED: tuple[type[Exception], ...] = (
     UnknownJob,
     UnknownEquipment,
     UnknownPrint,
+    UnknownRun,
+    NothingCut,
     ScrapGone,
     NothingToCut,
     NotPrinted,

@@ -5,23 +5,9 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from perisect.core.cutting.run_state import OVER, RunState
 from perisect.core.ledger.count import Count
 from perisect.store.models import Run
-
-RunState = Literal[
-    "queued",
-    "loading",
-    "sensing",
-    "cutting",
-    "paused",
-    "placing",
-    "held",
-    "unloading",
-    "measuring",
-    "done",
-    "stopped",
-    "cancelled",
-]
 
 
 class RegistrationView(BaseModel):
@@ -100,6 +86,8 @@ class RunView(BaseModel):
     sheet: int
     plotter: str
     state: RunState
+    is_over: bool
+    """Whether it has ended and has given its plotter back."""
     message: str | None
     lines_done: int
     lines_total: int
@@ -137,7 +125,13 @@ LEFT_OUT: dict[str, None] = dict.fromkeys(("slips", "stickers", "marks", "count"
 
 def run_view(run: Run, sheet: int, is_whole: bool = True) -> RunView:
     """A run of a print of sheet `sheet`, with what was measured at each of its stickers or without."""
-    own = {"sheet", "has_picture", "job", "is_whole"}
+    own = {"sheet", "has_picture", "job", "is_whole", "is_over"}
     fields = {name: getattr(run, name) for name in RunView.model_fields if name not in own}
-    more = {"job": run.job_id, "sheet": sheet, "has_picture": run.picture is not None, "is_whole": is_whole}
+    more = {
+        "job": run.job_id,
+        "sheet": sheet,
+        "has_picture": run.picture is not None,
+        "is_whole": is_whole,
+        "is_over": run.state in OVER,
+    }
     return RunView.model_validate({**fields, **more, **({} if is_whole else LEFT_OUT)})

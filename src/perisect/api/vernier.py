@@ -1,6 +1,5 @@
 """The calibration page of a job's plotter."""
 
-from datetime import UTC, datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Response, UploadFile
@@ -167,12 +166,6 @@ def _latest(sheet: SheetRecipe) -> VernierRow | None:
 def _view(sheet: SheetRecipe) -> VernierView:
     row = _latest(sheet)
     state, message = ("none", None) if row is None else (row.state, row.message)
-    if (
-        row is not None
-        and state in verniers.UNDER_WAY
-        and datetime.now(UTC) - row.changed_at > verniers.LOST_AFTER
-    ):
-        state, message = "failed", verniers.GONE
     on = sheet.on
     return VernierView(
         id=None if row is None else row.id,

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from perisect.api.artwork_views import ArtworkView, artwork_view
 from perisect.api.run_views import RunView, run_view
 from perisect.api.sheet_views import SheetsView, sheets_view
+from perisect.core.cutting.run_state import OVER
 from perisect.core.finding import Finding
 from perisect.core.job import JobRecipe
 from perisect.core.units import ppi
@@ -16,7 +17,7 @@ from perisect.services.job_view import JobNow, QueuedPrint
 from perisect.services.plans import Planned
 from perisect.store.job_list import JobRow, Stage
 from perisect.store.models import Operation, Step
-from perisect.store.prints import RUN_OVER, Way
+from perisect.store.prints import Way
 
 PrintState = Literal["queued", "printing", "unknown", "out", "printed", "failed", "cancelled", "spoiled"]
 OperationState = Literal["queued", "working", "done", "failed", "cancelled"]
@@ -277,7 +278,7 @@ def job_view(now: JobNow) -> JobView:
         prints=[print_view(queued, now.planned.made_key) for queued in now.prints],
         way=now.way,
         runs=[
-            run_view(run, sheet_of[run.print_id], number < WHOLE_RUNS or run.state not in RUN_OVER)
+            run_view(run, sheet_of[run.print_id], number < WHOLE_RUNS or run.state not in OVER)
             for number, run in enumerate(now.runs)
         ],
         order=[OrderLineView.model_validate(line, from_attributes=True) for line in now.order],

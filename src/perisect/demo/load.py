@@ -15,7 +15,8 @@ from perisect.core.sheet.recipe import CardRecipe
 from perisect.core.sheet.shop_records import Kind, PlotterRecord, PrinterRecord, StockRecord
 from perisect.demo.books import keep_books
 from perisect.services import label_lists
-from perisect.services.cutting import ask_for_cut, do_cut
+from perisect.services.cut_requests import ask_for_cut
+from perisect.services.cutting import do_cut
 from perisect.services.head_check import say_gaps
 from perisect.services.pictures import split, take_in, trace_all
 from perisect.services.printing import Copies, ask_for_prints, do_print

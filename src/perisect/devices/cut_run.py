@@ -10,6 +10,7 @@ from perisect.core.cutting.knife import KnifeSettings
 from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.program import Cut, cut_program
 from perisect.core.cutting.registration import TOLERANCE_MM, Registration, register
+from perisect.core.cutting.run_state import RunState
 from perisect.core.cutting.sensing import MarkNotFound, SheetTurned, sense_marks
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.sheet import Mark, MarkSettings
@@ -29,7 +30,7 @@ class CutStopped(Exception):
 class Progress:
     """What the caller wants to hear and may stop."""
 
-    stage: Callable[[str], None] = lambda _: None
+    stage: Callable[[RunState], None] = lambda _: None
     registered: Callable[[Registration], None] = lambda _: None
     noticed: Callable[[Cause], None] = lambda _: None
     seen: Callable[[Sequence[Sight], Registration | None, Cause | None], None] = lambda *_: None
@@ -139,59 +140,95 @@ def cut_loaded(
     register_by: Sense = sense,
     helped_by: Help | None = None,
 ) -> CutResult:
-    """Load, sense, cut the lines in the order given until done or cancelled, sense once more, unload.
+    """Load, register, cut the lines in the order given until done or cancelled, hold, unload.
 
     Args:
+        plotter: where the sheet is cut.
+        sheet: the sheet as it was printed.
+        job: what is cut, and how.
+        progress: hears of every step, and may stop the cut.
         first: the line to begin with: a sheet that was cut as far as that is laid in again.
         register_by: how the sheet is found; by its sensor, unless a person does it by hand.
         helped_by: who finds it where that did not do.
 
     Raises:
-        CutStopped, DeviceError.
+        CutStopped: the sheet could not be registered.
+        DeviceError: the plotter refused or was lost.
     """
-    progress.stage("loading")
-    plotter.load(sheet, first > 0)
-    progress.stage("sensing")
-    sensed = register_by is sense
-    try:
-        fit = register_by(plotter, job)
-    except CutStopped as stopped:
-        progress.seen(stopped.sights, None, stopped.cause)
-        if helped_by is None:
-            raise
-        sensed, fit = False, helped_by(plotter, job, stopped)
-    progress.registered(fit)
-    if sensed:
-        seen = survey(job.marks, job.mark_settings, lambda x, y: _there(fit, x, y), plotter.look)
-        odd = cause_of(seen, fit)
-        progress.seen(seen, fit, odd)
-        if odd is not None:
-            progress.noticed(odd)
-    progress.stage("cutting")
-    done, whole = first, fit
-    aimed = job.aim(fit)
-    lies: dict[int, Registration] = {}
-    for step in cut_program(job.lines, aimed, job.knife, job.settings, first, lies):
-        if progress.cancelled():
-            break
-        plotter.carry_out(step.motions)
-        if step.line is not None:
-            done = step.line + 1
-            progress.line_done(done)
-            if sensed and done in job.sensed_at:
-                fit = _sensed_again(plotter, job, fit, job.sensed_at[done], progress)
-                lies[done] = aimed = job.aim(fit)
-    plotter.park()
-    extra = 0
-    while done == len(job.lines) and (again := progress.held()) is not None:
-        extra += _once_more(plotter, job, aimed, again)
-    moved = has_moved(plotter, job, whole) if sensed else None
-    progress.stage("unloading")
-    return CutResult(whole, plotter.unload(), done, moved, extra)
+    steps = _Steps(plotter, job, progress, first)
+    steps.load(sheet)
+    steps.register(register_by, helped_by)
+    steps.cut()
+    steps.hold()
+    return steps.unload()
+
+
+class _Steps:
+    """The steps of one cut, in the order of the methods."""
+
+    def __init__(self, plotter: PlotterDriver, job: CutJob, progress: Progress, first: int) -> None:
+        self._plotter, self._job, self._progress = plotter, job, progress
+        self._first = self._done = first
+        self._senses, self._extra = False, 0
+        self._whole: Registration
+        self._aimed: Registration
+
+    def load(self, sheet: PrintedSheet) -> None:
+        self._progress.stage(RunState.LOADING)
+        self._plotter.load(sheet, self._first > 0)
+
+    def register(self, by: Sense, helped_by: Help | None) -> None:
+        """Find the sheet, and say what is odd about its marks where the sensor found it."""
+        self._progress.stage(RunState.SENSING)
+        self._senses = by is sense
+        try:
+            fit = by(self._plotter, self._job)
+        except CutStopped as stopped:
+            self._progress.seen(stopped.sights, None, stopped.cause)
+            if helped_by is None:
+                raise
+            self._senses, fit = False, helped_by(self._plotter, self._job, stopped)
+        self._progress.registered(fit)
+        if self._senses:
+            marks, settings = self._job.marks, self._job.mark_settings
+            seen = survey(marks, settings, lambda x, y: _there(fit, x, y), self._plotter.look)
+            odd = cause_of(seen, fit)
+            self._progress.seen(seen, fit, odd)
+            if odd is not None:
+                self._progress.noticed(odd)
+        self._whole, self._aimed = fit, self._job.aim(fit)
+
+    def cut(self) -> None:
+        """Cut line after line; parts of a long sheet are sensed again on the way."""
+        plotter, job, fit = self._plotter, self._job, self._whole
+        self._progress.stage(RunState.CUTTING)
+        lies: dict[int, Registration] = {}
+        for step in cut_program(job.lines, self._aimed, job.knife, job.settings, self._first, lies):
+            if self._progress.cancelled():
+                break
+            plotter.carry_out(step.motions)
+            if step.line is not None:
+                self._done = step.line + 1
+                self._progress.line_done(self._done)
+                if self._senses and self._done in job.sensed_at:
+                    fit = _sensed_again(plotter, job, fit, job.sensed_at[self._done], self._progress)
+                    lies[self._done] = self._aimed = job.aim(fit)
+        plotter.park()
+
+    def hold(self) -> None:
+        """Cut lines once more for as long as somebody asks for it."""
+        while self._done == len(self._job.lines) and (again := self._progress.held()) is not None:
+            self._extra += _once_more(self._plotter, self._job, self._aimed, again)
+
+    def unload(self) -> CutResult:
+        """See whether the sheet moved, and take it out."""
+        moved = has_moved(self._plotter, self._job, self._whole) if self._senses else None
+        self._progress.stage(RunState.UNLOADING)
+        return CutResult(self._whole, self._plotter.unload(), self._done, moved, self._extra)
 
 
 def _once_more(plotter: PlotterDriver, job: CutJob, fit: Registration, again: OnceMore) -> int:
-    """Cut some lines once more; how many strokes that were."""
+    """Cut some lines once more; return how many strokes that were."""
     settings = job.settings if again.settings is None else again.settings
     program = cut_program([job.lines[n] for n in again.lines], fit, job.knife, settings)
     strokes = 0

@@ -7,7 +7,7 @@ from procrastinate import RetryStrategy
 from procrastinate.exceptions import UniqueViolation
 
 from perisect.services import cutting, head_check, ladders, operations, printing, sweeps, vernier
-from perisect.services.printing import TryLater
+from perisect.services.device_task import TryLater
 from perisect.store.queue_entry import DEVICES, WORK
 from perisect.store.settings import settings
 

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from perisect.core.cutting.lifting import corners_to_lift
-from perisect.services.picture_slip import NoSuchRun, NothingCut
+from perisect.services.picture_slip import NothingCut
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Run
+from perisect.store.runs import UnknownRun
 
 
 @dataclass(frozen=True)
@@ -23,12 +24,12 @@ def corners_of(run_id: int) -> Corners:
     """Of a run.
 
     Raises:
-        NoSuchRun, NothingCut.
+        UnknownRun, NothingCut.
     """
     with transaction() as session:
         run = session.get(Run, run_id)
         if run is None:
-            raise NoSuchRun(run_id)
+            raise UnknownRun(run_id)
         if not run.stickers:
             raise NothingCut
         boxes = np.array([each["box"] for each in run.stickers], float)

@@ -1,165 +1,91 @@
-"""Cut sheets: ask for a cut, and what a worker does with the plotter and keeps of it."""
+"""Cut a printed sheet: what a worker does with the plotter, step by step, and what it keeps of it."""
 
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import UTC, datetime
-from typing import Any
-from uuid import uuid4
+from typing import Any, ClassVar
 
 import structlog
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
-from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.causes import REMEDIES, Cause, Sight
 from perisect.core.cutting.knife import knife_of
 from perisect.core.cutting.mark_view import draw_sight, seen_marks
 from perisect.core.cutting.registration import Registration
+from perisect.core.cutting.run_state import RunState
 from perisect.core.cutting.strips import sensed_before
-from perisect.core.job import JobRecipe
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.sheet.placing import boxes_on
-from perisect.devices.cut_run import CutJob, CutStopped, OnceMore, Progress, cut_loaded
+from perisect.devices.cut_run import CutJob, CutResult, CutStopped, OnceMore, Progress, cut_loaded
 from perisect.devices.errors import DeviceError
 from perisect.devices.open import open_plotter
 from perisect.devices.protocols import PrintedSheet
-from perisect.services import stockroom
 from perisect.services.cut_plan import course_of
+from perisect.services.device_task import DeviceTask, Ending
 from perisect.services.devices import allowed, plotter_at
 from perisect.services.handing_out import printed_picture
 from perisect.services.heartbeat import Heartbeat
 from perisect.services.held import Held, cancelled_or_waited
 from perisect.services.laminating import is_laminated
-from perisect.services.measuring import Measured, measured
+from perisect.services.led_run import LedRun
+from perisect.services.measuring import measured
 from perisect.services.placing import NotBegun, Placing
 from perisect.services.plans import plan
-from perisect.services.printing import TryLater
 from perisect.store import blobs, book, runs, trueings
 from perisect.store.database import transaction
-from perisect.store.models import Print, Run
-from perisect.store.prints import RUN_OVER, DeviceTaken, UnknownPrint
-from perisect.store.queue_entry import DEVICES, enqueue
+from perisect.store.models import Print
 from perisect.store.runs import where_stopped
 
 log = structlog.get_logger()
-
-
-class NotPrinted(Exception):
-    """The sheet is not printed."""
-
-
-class NothingToCut(Exception):
-    """Everything on the sheet is printed only."""
-
-
-class PlotterBusy(Exception):
-    """Another run has the plotter; `job_id` is that run's job, None when it has just ended."""
-
-    def __init__(self, job_id: int | None) -> None:
-        super().__init__(job_id)
-        self.job_id = job_id
-
-
-class CannotGoOn(Exception):
-    """A run is not one that goes on; the text says why."""
-
 
 WAITED_TOO_LONG = (
     "It waited for half an hour between two lines and was taken out: others may want the plotter."
 )
 MEASURE_LATER = "Measure it at Log, from a scan or by ruler."
-IN_BLADE = ("stopped",)
-"""A run that ended so was in the middle of a line; one that was cancelled ended between two."""
 
 
-def ask_to_go_on(run_id: int, leave_out: bool) -> tuple[Run, int]:
-    """Queue the rest of a sheet whose cut broke off; the new run, and the sheet's number from 0.
-
-    Args:
-        leave_out: whether the line that was in the blade is left as it is, and not cut again.
-
-    Raises:
-        UnknownPrint: there is no such run.
-        CannotGoOn: it is not over, was begun anew since, or nothing of it is left, or nothing is cut.
-        NotPrinted, NothingToCut, PlotterBusy, DeviceError: as `ask_for_cut` does.
-    """
-    with transaction() as session:
-        run = session.get(Run, run_id)
-        if run is None:
-            raise UnknownPrint(run_id)
-        if run.state not in ("stopped", "cancelled") or not runs.is_latest(session, run):
-            raise CannotGoOn(
-                "This cut is not the last one of its sheet, or has not ended before its last line."
-            )
-        leave_out = leave_out and run.state in IN_BLADE
-        first = run.lines_done + int(leave_out)
-        if not 0 < run.lines_done <= first < run.lines_total:
-            raise CannotGoOn("No line of it is cut, or none is left: begin a new cut of the sheet.")
-        print_id, rest = run.print_id, runs.Rest(run.hold, first, leave_out, run.first_line > 0, run.ask)
-    return ask_for_cut(print_id, rest)
+def mark_picture_name(run_id: int, mark: int) -> str:
+    """Name of the picture of a mark (from 0) as a run saw it."""
+    return f"runs/{run_id}/mark-{mark}.png"
 
 
-def ask_for_cut(print_id: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
-    """Queue a printed sheet at its plotter; the run, and the sheet's number from 0.
+class CutTask(DeviceTask):
+    """A run: a printed sheet cut, measured and kept."""
 
-    Args:
-        rest: how it begins, and whether it holds the sheet at the end.
+    name = "cut"
+    refusals: ClassVar = (CutStopped, DeviceError)
+    disk_full = "The disk is full, so the cut could not be prepared. Make room, then cut the sheet."
+    fault = "The cut failed for a reason of Perisect's own; the log has it."
+    run: LedRun
 
-    Raises:
-        UnknownPrint, NotPrinted.
-        NothingToCut: no line is on the sheet.
-        PlotterBusy: another run has the plotter.
-        DeviceError: the shop no longer has its plotter.
-    """
-    with transaction() as session:
-        sheet = session.get(Print, print_id)
-        if sheet is None:
-            raise UnknownPrint(print_id)
-        if sheet.state != "printed":
-            raise NotPrinted(print_id)
-        recipe, number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
-    # A piece has a line unless it is printed only.
-    if any(design.lines.own == "none" for design in recipe.designs) and not any(
-        plan(recipe).cut_files.sheet(number).lines.values()
-    ):
-        raise NothingToCut
-    plotter = plotter_at(recipe.sheet.cut_by.id).record
-    try:
-        with transaction() as session:
-            # Nobody throws it away meanwhile.
-            if session.get_one(Print, print_id, with_for_update=True).state != "printed":
-                raise NotPrinted(print_id)
-            run = runs.begin(session, session.get_one(Print, print_id), plotter.id, recipe.sheet.on.id, rest)
-            enqueue(session, DEVICES, "cut_sheet", lock=f"plotter {plotter.id}", run_id=run.id)
-            return run, sheet.sheet
-    except DeviceTaken as error:
-        with transaction() as session:
-            busy = runs.busy(session, plotter.id)
-            raise PlotterBusy(busy.job_id if busy is not None else None) from error
-
-
-class _Leading:
-    """A run that this worker leads."""
-
-    def __init__(self, run: Run, sheet: Print, claim: str) -> None:
-        self.run_id, self.claim, self.plotter_id = run.id, claim, run.plotter
-        self.recipe, self.number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
-        self.tone = ToneRecipe.model_validate(sheet.tone)
-        self.print_id = sheet.id
-        self.hold, self.ask, self.first = run.hold, run.ask, run.first_line
-        self.lines_done, self.lines_total = run.first_line, 0
-        self._state = run.state
-        self.measured = Measured(
-            self.run_id, self.number, self.tone, run.first_line, run.left_out, run.laid_in_before
-        )
+    def begin(self, session: Session) -> bool:
+        row = runs.claim(session, self.row_id, self.claim)
+        if row is None:
+            return False
+        self.run = LedRun(row, session.get_one(Print, row.print_id), self.claim)
+        return True
 
     def say(self, values: dict[str, Any]) -> str | None:
-        """Write what has changed and hear whether somebody cancelled."""
-        self._state = values.get("state", self._state)
-        with transaction() as session:
-            now = runs.change(session, self.run_id, self.claim, **values | {"state": self._state})
-            if now is not None and self._state in RUN_OVER:
-                stockroom.sheet_cut(session, now)
-            return None if now is None else "cancel" if now.cancel else "pause" if now.pause else ""
+        return self.run.say(values)
+
+    def work(self, beat: Heartbeat) -> Ending:
+        self.run.tell_by(beat)
+        return PreparedCut(self.run).cut()
+
+    def failed(self, error: Exception) -> Ending:
+        if isinstance(error, NotBegun):
+            return Ending(
+                RunState.CANCELLED,
+                {"message": "You cancelled while the marks were set. No line of the sheet is cut."},
+            )
+        return Ending(RunState.STOPPED, {"message": self.message_of(error)})
+
+    def end(self, session: Session, ending: Ending) -> None:
+        message, run = ending.values.get("message"), self.run
+        if ending.state != RunState.DONE and message is not None and run.lines_done:
+            message = f"{message} {where_stopped(run.lines_done, run.lines_total)}"
+        over = {"state": RunState(ending.state), "message": message, "marking": None}
+        run.write(session, ending.values | over | {"finished_at": datetime.now(UTC)})
 
 
 def do_cut(run_id: int) -> None:
@@ -168,148 +94,156 @@ def do_cut(run_id: int) -> None:
     Raises:
         TryLater: the database is away.
     """
-    claim = str(uuid4())
-    try:
+    CutTask(run_id).perform()
+
+
+class PreparedCut:
+    """A cut for which all is at hand: plan, plotter, settings, the way of the blade.
+
+    Args:
+        run: the run that is led.
+
+    Raises:
+        DeviceError: the shop no longer has the plotter.
+    """
+
+    def __init__(self, run: LedRun) -> None:
+        self._run = run
+        self._planned = plan(run.recipe)
+        files = self._planned.cut_files
+        self._cut_sheet, self._order = files.sheet(run.number), files.order(run.number)
+        run.lines_total = len(self._order)
+        self._plotter = plotter_at(run.plotter_id)
+        record = self._plotter.record
         with transaction() as session:
-            run = runs.claim(session, run_id, claim)
-            if run is None:
-                return
-            leading = _Leading(run, session.get_one(Print, run.print_id), claim)
-    except SQLAlchemyError as error:
-        raise TryLater from error
-    with Heartbeat(leading.say) as beat:
-        try:
-            state, message = _cut(leading, beat)
-        except NotBegun:
-            state, message = (
-                "cancelled",
-                "You cancelled while the marks were set. No line of the sheet is cut.",
-            )
-        except (CutStopped, DeviceError) as error:
-            state, message = "stopped", str(error)
-        except Exception:
-            log.exception("cut failed", run_id=run_id)
-            state, message = "stopped", "The cut failed for a reason of Perisect's own; the log has it."
-        if state != "done" and message is not None and leading.lines_done:
-            message = f"{message} {where_stopped(leading.lines_done, leading.lines_total)}"
-        beat.tell(state=state, message=message, marking=None, finished_at=datetime.now(UTC))
-        beat.flush()
+            self._laminated = is_laminated(session, run.print_id)
+            self._settings = book.settings_of(session, run.recipe.sheet, record, self._laminated)
+            self._trueing = trueings.of(session, run.plotter_id)
+        self._course = course_of(self._order, record, self._settings, self._cut_sheet.height_mm)
+        self._again_m = 0.0
+        self._held = Held(run, record.force)
 
+    def cut(self) -> Ending:
+        """Drive the plotter from loading to unloading, then measure the sheet."""
+        self._tell_plan()
+        job, printed = self._job(), self._printed()
+        result = self._drive(job, printed)
+        self._run.tell(state=RunState.MEASURING, seconds=result.unloaded.seconds)
+        if result.moved_mm is not None:
+            moved = f"The marks lie {result.moved_mm:.1f} mm from where they were."
+            self._run.tell(notice=f"{moved} {REMEDIES['sheet moved']}")
+        unmeasured = self._measure(printed, result)
+        if result.lines_done < len(self._order):
+            why = "You cancelled this cut." if self._run.stop == "cancel" else WAITED_TOO_LONG
+            return Ending(RunState.CANCELLED, {"message": f"{why} {unmeasured}".strip()})
+        return Ending(RunState.DONE, {"message": unmeasured or None})
 
-def mark_picture_name(run_id: int, mark: int) -> str:
-    """Where the picture of a mark (from 0) as a run saw it is kept."""
-    return f"runs/{run_id}/mark-{mark}.png"
+    @property
+    def _middle(self) -> tuple[float, float]:
+        return self._cut_sheet.width_mm / 2, self._cut_sheet.height_mm / 2
 
+    def _tell_plan(self) -> None:
+        """Say what is going to be cut where, before the sheet is loaded."""
+        run, shown = self._run, self._planned.plan
+        on_it = shown.sheets.sheets[run.number]
+        boxes = boxes_on({each.key: each for each in shown.footprints}, on_it)
+        turns = self._planned.cut_files.turns(run.number)
+        run.tell(
+            lines_total=len(self._order),
+            predicted_s=self._course.seconds,
+            share=self._course.shares[run.first] if run.first else 0.0,
+            stickers=[
+                {"design": placement.key, "box": [round(float(side), 2) for side in box]}
+                for placement, box in zip(on_it, boxes, strict=True)
+            ],
+            aimed={
+                "trueing": self._trueing.model_dump(),
+                "middle": self._middle,
+                "marks": [(mark.x_mm, mark.y_mm) for mark in shown.area.marks],
+                "turns": turns.tolist(),
+            },
+        )
 
-def _cut(leading: _Leading, beat: Heartbeat) -> tuple[str, str | None]:
-    """How it ended, and what is said of it."""
-    planned, number = plan(leading.recipe), leading.number
-    cut = planned.cut_files.sheet(number)
-    parts = planned.cut_files.parts(number)
-    order = planned.cut_files.order(number)
-    leading.lines_total = len(order)
-    beat.tell(lines_total=len(order))
-    plotter = plotter_at(leading.plotter_id)
-    with transaction() as session:
-        laminated = is_laminated(session, leading.print_id)
-        settings = book.settings_of(session, leading.recipe.sheet, plotter.record, laminated)
-        trueing = trueings.of(session, leading.plotter_id)
+    def _job(self) -> CutJob:
+        record, area = self._plotter.record, self._planned.plan.area
+        return CutJob(
+            area.marks,
+            area.machine.marks,
+            self._cut_sheet.height_mm,
+            self._order,
+            (record.corner_x_mm, record.corner_y_mm),
+            knife_of(record),
+            self._settings,
+            lambda fit: self._trueing.trued(fit, self._middle),
+            sensed_before(self._planned.cut_files.parts(self._run.number)),
+        )
 
-    def registered(fit: Registration) -> None:
-        beat.tell(registration=fit.describe())
+    def _printed(self) -> PrintedSheet:
+        picture, px_per_mm = printed_picture(self._run.print_id) or ("", 1.0)
+        on = self._run.recipe.sheet.on
+        stock = on.under_film() if self._laminated else on
+        return PrintedSheet(blobs.get(picture) or b"", px_per_mm, stock.face_um, stock.liner_um)
 
-    course = course_of(order, plotter.record, settings, cut.height_mm)
-    share = course.shares[leading.first] if leading.first else 0.0
-    beat.tell(predicted_s=course.seconds, share=share)
-    again_m = 0.0
+    def _drive(self, job: CutJob, printed: PrintedSheet) -> CutResult:
+        run, record = self._run, self._plotter.record
+        progress = Progress(
+            stage=lambda state: run.tell(state=state),
+            registered=lambda fit: run.tell(registration=fit.describe()),
+            noticed=lambda cause: run.tell(notice=cause.remedy),
+            seen=self._keep_sights,
+            line_done=self._line_done,
+            cancelled=lambda: cancelled_or_waited(run),
+            held=self._hold,
+        )
+        with open_plotter(self._plotter.address, record.language, allowed()) as driver:
+            # Whatever the shop says of it: a plotter that only takes its language shows no marks.
+            senses = record.has_sensor and driver.can_look
+            placing = Placing(run, senses)
+            if senses:
+                helped_by = placing.register if run.ask else None
+                return cut_loaded(driver, printed, job, progress, run.first, helped_by=helped_by)
+            return cut_loaded(driver, printed, job, progress, run.first, placing.register)
 
-    def cut_m(line: int) -> float:
-        return course.metres[line] - course.metres[leading.first] + again_m
-
-    def line_done(line: int) -> None:
-        leading.lines_done = line
-        beat.tell(lines_done=line, share=course.shares[line], cut_m=cut_m(line))
-
-    lies = Held(leading.run_id, leading.claim, beat, plotter.record.force)
-
-    def held() -> OnceMore | None:
-        nonlocal again_m
-        again = lies.wait(cut, order, settings) if leading.hold else None
-        if again is not None:
-            again_m += sum(course.metres[line + 1] - course.metres[line] for line in again.lines)
-            beat.tell(cut_m=cut_m(len(order)))
-        return again
-
-    def seen(sights: Sequence[Sight], fit: Registration | None, cause: Cause | None) -> None:
+    def _keep_sights(self, sights: Sequence[Sight], fit: Registration | None, cause: Cause | None) -> None:
+        """Keep the pictures of the marks; a cut goes on without them."""
+        area = self._planned.plan.area
         try:
             for sight in sights:
                 drawn = draw_sight(area.marks[sight.mark], area.machine.marks, sight, fit)
-                blobs.put(mark_picture_name(leading.run_id, sight.mark), sheet_png(drawn))
+                blobs.put(mark_picture_name(self._run.run_id, sight.mark), sheet_png(drawn))
         except Exception:
-            # Pictures less; the cut goes on.
-            log.exception("marks not kept", run_id=leading.run_id)
+            log.exception("marks not kept", run_id=self._run.run_id)
             return
-        beat.tell(marks=[asdict(mark) for mark in seen_marks(area.marks, sights, fit, cause)])
+        self._run.tell(marks=[asdict(mark) for mark in seen_marks(area.marks, sights, fit, cause)])
 
-    area = planned.plan.area
-    middle = (cut.width_mm / 2, cut.height_mm / 2)
-    marks = [(mark.x_mm, mark.y_mm) for mark in area.marks]
-    on_it = planned.plan.sheets.sheets[number]
-    boxes = boxes_on({each.key: each for each in planned.plan.footprints}, on_it)
-    stickers = [
-        {"design": placement.key, "box": [round(float(side), 2) for side in box]}
-        for placement, box in zip(on_it, boxes, strict=True)
-    ]
-    turns = planned.cut_files.turns(number)
-    aimed = {"trueing": trueing.model_dump(), "middle": middle, "marks": marks, "turns": turns.tolist()}
-    beat.tell(stickers=stickers, aimed=aimed)
-    progress = Progress(
-        stage=lambda stage: beat.tell(state=stage),
-        registered=registered,
-        noticed=lambda cause: beat.tell(notice=cause.remedy),
-        seen=seen,
-        line_done=line_done,
-        cancelled=lambda: cancelled_or_waited(beat),
-        held=held,
-    )
-    job = CutJob(
-        area.marks,
-        area.machine.marks,
-        cut.height_mm,
-        order,
-        (plotter.record.corner_x_mm, plotter.record.corner_y_mm),
-        knife_of(plotter.record),
-        settings,
-        lambda fit: trueing.trued(fit, middle),
-        sensed_before(parts),
-    )
-    picture, px_per_mm = printed_picture(leading.print_id) or ("", 1.0)
-    stock = leading.recipe.sheet.on.under_film() if laminated else leading.recipe.sheet.on
-    printed = PrintedSheet(blobs.get(picture) or b"", px_per_mm, stock.face_um, stock.liner_um)
-    with open_plotter(plotter.address, plotter.record.language, allowed()) as driver:
-        # Whatever the shop says of it: a plotter that only takes its language shows no marks.
-        senses = plotter.record.has_sensor and driver.can_look
-        placing = Placing(leading.run_id, leading.claim, beat, senses)
-        if senses:
-            helped_by = placing.register if leading.ask else None
-            result = cut_loaded(driver, printed, job, progress, leading.first, helped_by=helped_by)
-        else:
-            result = cut_loaded(driver, printed, job, progress, leading.first, placing.register)
-    beat.tell(state="measuring", seconds=result.unloaded.seconds)
-    if result.moved_mm is not None:
-        beat.tell(
-            notice=f"The marks lie {result.moved_mm:.1f} mm from where they were. {REMEDIES['sheet moved']}"
-        )
-    # Whatever cannot be measured or kept now: the sheet is cut.
-    unmeasured = ""
-    try:
-        beat.tell(**measured(leading.measured, planned, order, printed, result, settings))
-    except blobs.DiskFull:
-        unmeasured = f"The disk is full, so the sheet as cut could not be kept. {MEASURE_LATER}"
-    except Exception:
-        log.exception("cut not measured", run_id=leading.run_id)
-        unmeasured = f"The sheet could not be measured; the log says why. {MEASURE_LATER}"
-    if result.lines_done < len(order):
-        why = "You cancelled this cut." if beat.asked == "cancel" else WAITED_TOO_LONG
-        return "cancelled", f"{why} {unmeasured}".strip()
-    return "done", unmeasured or None
+    def _cut_m(self, line: int) -> float:
+        """Metres that are cut before a line, those that were cut again among them."""
+        return self._course.metres[line] - self._course.metres[self._run.first] + self._again_m
+
+    def _line_done(self, line: int) -> None:
+        self._run.lines_done = line
+        self._run.tell(lines_done=line, share=self._course.shares[line], cut_m=self._cut_m(line))
+
+    def _hold(self) -> OnceMore | None:
+        """Wait for what is to be cut once more; None to take the sheet out."""
+        again = self._held.wait(self._cut_sheet, self._order, self._settings) if self._run.hold else None
+        if again is not None:
+            metres = self._course.metres
+            self._again_m += sum(metres[line + 1] - metres[line] for line in again.lines)
+            self._run.tell(cut_m=self._cut_m(len(self._order)))
+        return again
+
+    def _measure(self, printed: PrintedSheet, result: CutResult) -> str:
+        """Measure the sheet and keep its picture; return why it could not be, empty if it was.
+
+        Whatever cannot be measured or kept now: the sheet is cut.
+        """
+        try:
+            values = measured(self._run, self._planned, self._order, printed, result, self._settings)
+        except blobs.DiskFull:
+            return f"The disk is full, so the sheet as cut could not be kept. {MEASURE_LATER}"
+        except Exception:
+            log.exception("cut not measured", run_id=self._run.run_id)
+            return f"The sheet could not be measured; the log says why. {MEASURE_LATER}"
+        self._run.tell(**values)
+        return ""

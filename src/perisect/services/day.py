@@ -11,6 +11,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.run_state import RunState
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.cost import CostRates
 from perisect.core.ledger.hours import ShopHours
@@ -144,7 +145,7 @@ def standing_of(known: _Known, sheets: int, key: str) -> Standing:
         last.setdefault(run.print_id, run)
     mine = [row for row in known.printed if row.made_key == key and row.state in STANDS]
     on_paper = [row for row in mine if row.state == "printed"]
-    done = {number for number, run in last.items() if run.state == "done"}
+    done = {number for number, run in last.items() if run.state == RunState.DONE}
     counted = {number for number, run in last.items() if run.count is not None}
     waiting = [row for row in on_paper if row.id not in done | counted]
     to_print = max(0, sheets - len({row.sheet for row in on_paper}))
@@ -219,9 +220,9 @@ def _before() -> Plan | None:
 
 
 LYING = {
-    "held": ("Lift a corner of print", "It lies in the plotter still; unload it when it comes off."),
-    "paused": ("Go on cutting print", "It waits between two lines."),
-    "placing": ("Set the marks of print", "The plotter waits for the blade to be set over a mark."),
+    RunState.HELD: ("Lift a corner of print", "It lies in the plotter still; unload it when it comes off."),
+    RunState.PAUSED: ("Go on cutting print", "It waits between two lines."),
+    RunState.PLACING: ("Set the marks of print", "The plotter waits for the blade to be set over a mark."),
 }
 """What somebody is waited for at a plotter."""
 

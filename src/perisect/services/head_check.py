@@ -2,10 +2,10 @@
 
 from dataclasses import asdict
 from functools import partial
+from typing import Any, ClassVar
 
 import numpy as np
-import structlog
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
 from perisect import sandbox
 from perisect.core.artwork import decode
@@ -15,14 +15,12 @@ from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.stock import Stock
 from perisect.devices.errors import DeviceError
 from perisect.services.device_pictures import print_at
+from perisect.services.device_task import DeviceTask, Ending
 from perisect.services.devices import printer_at
-from perisect.services.heartbeat import until_written
-from perisect.services.printing import TryLater
+from perisect.services.heartbeat import Heartbeat
 from perisect.store import blobs, head_checks
 from perisect.store.database import transaction
 from perisect.store.queue_entry import DEVICES, enqueue
-
-log = structlog.get_logger()
 
 LONGEST_MM = 297.0
 """Of a roll the pattern takes no more than this."""
@@ -51,42 +49,47 @@ def ask_for_pattern(printer_id: str, stock: StockRecipe) -> int:
         return check.id
 
 
+class PatternTask(DeviceTask):
+    """A head pattern at its printer."""
+
+    name = "pattern"
+    refusals: ClassVar = (DeviceError, PageTooSmall)
+    disk_full = "The disk is full, so the printed pattern could not be kept."
+    fault = "The pattern could not be printed; the log says why."
+    printer: str
+    stock: StockRecipe
+
+    def begin(self, session: Session) -> bool:
+        row = head_checks.begin(session, self.row_id)
+        if row is None:
+            return False
+        self.printer, self.stock = row.printer, StockRecipe.model_validate(row.stock)
+        return True
+
+    def say(self, values: dict[str, Any]) -> str:
+        with transaction() as session:
+            head_checks.beat(session, self.row_id)
+        return ""
+
+    def work(self, beat: Heartbeat) -> Ending:
+        printer = printer_at(self.printer)
+        printed = print_at(printer, head_pattern_pdf(page_of(self.stock), printer.record.name))
+        if printed is None:
+            return Ending("printed")
+        name = blobs.put(f"head-checks/{self.row_id}.png", printed.png)
+        return Ending("printed", {"picture": name, "px_per_mm": printed.px_per_mm})
+
+    def end(self, session: Session, ending: Ending) -> None:
+        head_checks.end(session, self.row_id, ending.state, **ending.values)
+
+
 def do_pattern(check_id: int) -> None:
     """Print a queued pattern and keep the printed page.
 
     Raises:
         TryLater: the database is away.
     """
-    try:
-        with transaction() as session:
-            check = head_checks.begin(session, check_id)
-            if check is None:
-                return
-            printer_id, stock = check.printer, StockRecipe.model_validate(check.stock)
-    except SQLAlchemyError as error:
-        raise TryLater from error
-    state, values = "failed", dict[str, object]()
-    try:
-        printer = printer_at(printer_id)
-        pdf = head_pattern_pdf(page_of(stock), printer.record.name)
-        printed = print_at(printer, pdf)
-        state = "printed"
-        if printed is not None:
-            name = blobs.put(f"head-checks/{check_id}.png", printed.png)
-            values = {"picture": name, "px_per_mm": printed.px_per_mm}
-    except (DeviceError, PageTooSmall) as error:
-        values["message"] = str(error)
-    except blobs.DiskFull:
-        values["message"] = "The disk is full, so the printed pattern could not be kept."
-    except Exception:
-        log.exception("pattern failed", check_id=check_id)
-        values["message"] = "The pattern could not be printed; the log says why."
-
-    def ended() -> None:
-        with transaction() as session:
-            head_checks.end(session, check_id, state, **values)
-
-    until_written(ended)
+    PatternTask(check_id).perform()
 
 
 class NoSuchCheck(LookupError):

@@ -16,16 +16,16 @@ from sqlalchemy.exc import SQLAlchemyError
 BEAT_S = 0.25
 AGAIN_S = 1.0
 PATIENCE_S = 900.0
-"""How long the end of a run waits for a database that is away."""
+"""How long the end of some work waits for a database that is away, s. Chosen: longer than a restart of the machine."""
 
 log = structlog.get_logger()
 
 
-def until_written(write: Callable[[], None]) -> None:
-    """Write how something ended, waiting for a database that is away.
+def write_with_retry(write: Callable[[], None]) -> None:
+    """Run `write`, retrying for 15 minutes while the database is unreachable.
 
     Raises:
-        SQLAlchemyError: it stayed away.
+        SQLAlchemyError: it stayed unreachable.
     """
     end = time.monotonic() + PATIENCE_S
     while True:
@@ -83,28 +83,26 @@ class Heartbeat:
         self._wake.set()
         self._thread.join()
 
-    def flush(self) -> None:
-        """Say everything now, waiting for the database if it is away."""
-        waited = 0.0
-        while not self._once() and waited < PATIENCE_S:
-            self._wake.wait(1.0)
-            waited += 1.0
+    def take_untold(self) -> dict[str, Any]:
+        """Return what was told and is not written yet; it is not written here any more."""
+        # Not in the middle of a beat: one that fails puts back what it took.
+        with self._saying, self._lock:
+            values, self._values = self._values, {}
+        return values
 
     def _beat(self) -> None:
         while not self._over.is_set():
             self._once()
             self._wake.wait(BEAT_S)
 
-    def _once(self) -> bool:
-        # One at a time: a beat that fails puts back what it took before a flush says that all was said.
+    def _once(self) -> None:
+        # One at a time, so that what was told later is not overwritten by what was told before.
         with self._saying:
             with self._lock:
                 values, self._values = self._values, {}
             try:
                 self._asked = self._say(values)
-                return True
             except SQLAlchemyError as error:
                 log.warning("database away", reason=type(error).__name__)
                 with self._lock:
                     self._values = values | self._values
-                return False

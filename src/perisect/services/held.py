@@ -2,72 +2,71 @@
 
 import time
 from collections.abc import Mapping
-from typing import Any
-
-from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.core.cutting.order import CutLine
+from perisect.core.cutting.run_request import CutAgain, Unload
+from perisect.core.cutting.run_state import RunState
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.formats import CutSheet
 from perisect.core.sheet.force import ForceScale
 from perisect.devices.cut_run import OnceMore
-from perisect.services.heartbeat import Heartbeat
-from perisect.store import runs
-from perisect.store.database import transaction
+from perisect.services.led_run import LedRun
 
 HELD_LOOK_S = 0.3
+"""How often a waiting sheet looks for requests, s."""
 HELD_FOR_S = 1800.0
-"""A sheet that nobody unloads is taken out by then, for others wait for the plotter."""
-
-
+"""How long a sheet waits in the plotter before it is taken out, s. Chosen: others want the plotter by then."""
 FORCE_SHARE = 0.08
-"""Of the force there is, as much more at another pass that is to cut deeper; a step at least."""
+"""Share of the largest force by which another pass is deeper; a step of the plotter at least. Chosen: 2 steps of 33."""
 
 
-def cancelled_or_waited(beat: Heartbeat) -> bool:
-    """Whether a run is cancelled; where it is asked to wait, only after somebody says go on, or after half an hour,
-    when others want the plotter."""
-    if beat.asked == "pause":
-        beat.tell(state="paused")
-        beat.now()
+def cancelled_or_waited(run: LedRun) -> bool:
+    """Return whether a run is to end before its next line.
+
+    A run that is asked to pause waits here until somebody says go on, half an hour at most.
+    """
+    if run.stop == "pause":
+        run.tell_now(state=RunState.PAUSED)
         end = time.monotonic() + HELD_FOR_S
-        while beat.asked == "pause":
+        while run.stop == "pause" and not run.is_lost:
             if time.monotonic() > end:
                 return True
             time.sleep(HELD_LOOK_S)
-        if beat.asked == "":
-            beat.tell(state="cutting")
-    return beat.asked == "cancel"
+        if not run.stop and not run.is_lost:
+            run.tell(state=RunState.CUTTING)
+    return run.stop == "cancel"
 
 
 class Held:
-    """A sheet that a run keeps in the plotter, whose forces are those of `scale`."""
+    """A sheet that a run keeps in the plotter after its last line.
 
-    def __init__(self, run_id: int, claim: str, beat: Heartbeat, scale: ForceScale) -> None:
-        self._run_id, self._claim, self._beat, self._scale = run_id, claim, beat, scale
+    Args:
+        run: the run.
+        scale: forces of the plotter.
+    """
+
+    def __init__(self, run: LedRun, scale: ForceScale) -> None:
+        self._run, self._scale = run, scale
         self._comes_out = False
 
     def wait(
         self, cut: CutSheet, order: list[CutLine], settings: Mapping[str, CutSetting]
     ) -> OnceMore | None:
-        """What somebody wants cut once more while the sheet lies there; None to take it out."""
+        """Wait for what is to be cut once more; return None if the sheet is to be taken out."""
         if self._comes_out:
             return None
-        self._beat.tell(state="held")
+        self._run.tell(state=RunState.HELD)
         end = time.monotonic() + HELD_FOR_S
-        while time.monotonic() < end and self._beat.asked != "cancel":
-            try:
-                with transaction() as session:
-                    asked = runs.take_asked(session, self._run_id, self._claim)
-            except SQLAlchemyError:
-                asked = None  # The sheet lies there; the database comes back.
-            if asked is not None:
-                self._beat.tell(state="cutting")
-                self._comes_out = bool(asked.get("unload"))
-                if "stickers" not in asked:
+        while time.monotonic() < end and self._run.stop != "cancel":
+            asked = self._run.held_requests()
+            if asked:
+                self._run.tell(state=RunState.CUTTING)
+                self._comes_out = any(isinstance(each, Unload) for each in asked)
+                again = next((each for each in asked if isinstance(each, CutAgain)), None)
+                if again is None:
                     return None
-                more = harder(settings, self._scale) if asked.get("harder") else None
-                return OnceMore(lines_again(cut, order, asked), more)
+                more = harder(settings, self._scale) if again.harder else None
+                return OnceMore(lines_again(cut, order, again), more)
             time.sleep(HELD_LOOK_S)
         return None
 
@@ -81,13 +80,12 @@ def harder(settings: Mapping[str, CutSetting], scale: ForceScale) -> dict[str, C
     }
 
 
-def lines_again(cut: CutSheet, order: list[CutLine], asked: dict[str, Any]) -> list[int]:
-    """Numbers of the lines of some stickers and of one process, in the order they are cut; of all where none is
-    named."""
-    stickers, process = set(asked.get("stickers") or ()), asked.get("process")
+def lines_again(cut: CutSheet, order: list[CutLine], asked: CutAgain) -> list[int]:
+    """Return the numbers of the lines that are cut again, in the order of the cut."""
+    stickers = set(asked.stickers)
     return [
         number
         for number, line in enumerate(order)
-        if (process is None or line.process == process)
+        if (asked.process is None or line.process == asked.process)
         and (not stickers or cut.owners[line.process][line.index] in stickers)
     ]

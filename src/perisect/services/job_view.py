@@ -9,6 +9,7 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from perisect.core.cutting.error_map import History
+from perisect.core.cutting.run_state import RunState
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.count import Count, Found, OrderLine, found_on, order_lines
 from perisect.services.learned import history_at
@@ -111,9 +112,9 @@ def order_of(members: Sequence[Member], ordered: Mapping[str, int]) -> list[Orde
             on_it = [str(each["design"]) for each in run.stickers or []]
             if run.count is not None:
                 counted.append(found_on(Count.model_validate(run.count), on_it))
-            elif run.state == "done":
+            elif run.state == RunState.DONE:
                 uncounted.append(on_it)
-        over = {run.print_id for run in last.values() if run.count is not None or run.state == "done"}
+        over = {run.print_id for run in last.values() if run.count is not None or run.state == RunState.DONE}
         stand = [
             row
             for row in member.printed

@@ -20,7 +20,7 @@ from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord
 from perisect.devices.cut_run import CutJob, sense
 from perisect.devices.protocols import PlotterDriver, PrintedSheet
-from perisect.services.cutting import NotPrinted
+from perisect.services.cut_requests import NotPrinted
 from perisect.services.handing_out import printed_picture
 from perisect.services.laminating import is_laminated
 from perisect.services.plans import Planned, plan

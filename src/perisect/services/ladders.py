@@ -1,10 +1,10 @@
 """Test cuts: ladders cut on a scrap, answered by a person, and the setting that goes into the book."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
-import structlog
-from sqlalchemy.exc import IntegrityError, SQLAlchemyError
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
 from perisect.core.cutting.belief import (
     ANSWERS,
@@ -30,8 +30,9 @@ from perisect.devices.cut_run import CutStopped
 from perisect.devices.errors import DeviceError
 from perisect.devices.open import open_plotter
 from perisect.services.device_pictures import photo_by
+from perisect.services.device_task import DeviceTask, Ending
 from perisect.services.devices import allowed, plotter_at
-from perisect.services.heartbeat import Heartbeat, until_written
+from perisect.services.heartbeat import Heartbeat
 from perisect.services.ladder_place import (
     as_laid,
     ladder_subject,
@@ -41,7 +42,6 @@ from perisect.services.ladder_place import (
     shown_picture,
     where_it_lies,
 )
-from perisect.services.printing import TryLater
 from perisect.store import blobs, book, ladders
 from perisect.store.database import transaction
 from perisect.store.ladders import UnderWay
@@ -49,8 +49,6 @@ from perisect.store.models import Print
 from perisect.store.prints import UnknownPrint
 from perisect.store.queue_entry import DEVICES, enqueue
 from perisect.store.upkeep_models import LadderRow
-
-log = structlog.get_logger()
 
 
 class NoSuchTest(LookupError):
@@ -114,54 +112,51 @@ def begin(job_id: int, process: str, print_id: int | None = None, on_sheet: bool
         return new.id
 
 
+class LadderTask(DeviceTask):
+    """The last ladder of a test cut, on a scrap or on the spare area of a printed sheet."""
+
+    name = "test cut"
+    refusals: ClassVar = (DeviceError, CutStopped)
+    disk_full = "The disk is full, so the picture of the ladder could not be kept."
+    fault = "The ladder could not be cut; the log says why."
+    row: LadderRow
+
+    def begin(self, session: Session) -> bool:
+        row = ladders.begin(session, self.row_id)
+        if row is None:
+            return False
+        session.expunge(row)
+        self.row = row
+        return True
+
+    def say(self, values: dict[str, Any]) -> str:
+        with transaction() as session:
+            ladders.beat(session, self.row_id)
+        return ""
+
+    def work(self, beat: Heartbeat) -> Ending:
+        row = self.row
+        stock, start = StockRecipe.model_validate(row.stock), CutSetting.model_validate(row.start)
+        photo = _cut(row.plotter, row.process, stock, start, as_laid(row.ladders[-1]), row.print_id)
+        name = f"ladders/{self.row_id}-{len(row.ladders)}.png"
+        return Ending("cut", {"picture": blobs.put(name, photo) if photo else None})
+
+    def message_of(self, error: Exception) -> str:
+        if isinstance(error, UnknownPrint):
+            return "The printed sheet is gone. Begin anew on a scrap."
+        return super().message_of(error)
+
+    def end(self, session: Session, ending: Ending) -> None:
+        ladders.change(session, self.row_id, "cutting", state=ending.state, **ending.values)
+
+
 def do_ladder(ladder_id: int) -> None:
-    """Cut the last ladder of a test cut on a scrap.
+    """Cut the last ladder of a test cut.
 
     Raises:
         TryLater: the database is away.
     """
-    try:
-        with transaction() as session:
-            row = ladders.begin(session, ladder_id)
-            if row is None:
-                return
-            plotter_id, process = row.plotter, row.process
-            stock = StockRecipe.model_validate(row.stock)
-            start, ladder, print_id = (
-                CutSetting.model_validate(row.start),
-                as_laid(row.ladders[-1]),
-                row.print_id,
-            )
-            number = len(row.ladders)
-    except SQLAlchemyError as error:
-        raise TryLater from error
-
-    def beat(_: dict[str, object]) -> str | None:
-        with transaction() as session:
-            ladders.beat(session, ladder_id)
-        return ""
-
-    state, values = "failed", dict[str, object]()
-    with Heartbeat(beat):
-        try:
-            photo = _cut(plotter_id, process, stock, start, ladder, print_id)
-            values["picture"] = blobs.put(f"ladders/{ladder_id}-{number}.png", photo) if photo else None
-            state = "cut"
-        except (DeviceError, CutStopped) as error:
-            values["message"] = str(error)
-        except UnknownPrint:
-            values["message"] = "The printed sheet is gone. Begin anew on a scrap."
-        except blobs.DiskFull:
-            values["message"] = "The disk is full, so the picture of the ladder could not be kept."
-        except Exception:
-            log.exception("test cut failed", ladder_id=ladder_id)
-            values["message"] = "The ladder could not be cut; the log says why."
-
-        def ended() -> None:
-            with transaction() as session:
-                ladders.change(session, ladder_id, "cutting", state=state, **values)
-
-        until_written(ended)
+    LadderTask(ladder_id).perform()
 
 
 def _cut(

@@ -1,8 +1,7 @@
 """What is measured on a cut sheet: the slip of every sticker, and the picture of the sheet with its cuts."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 
-from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.order import CutLine
 from perisect.core.cutting.setting import CutSetting
 from perisect.core.ledger import wanted_stickers
@@ -11,26 +10,14 @@ from perisect.core.ledger.measure import measure_cut
 from perisect.core.ledger.wanted import whole_run
 from perisect.devices.cut_run import CutResult
 from perisect.devices.protocols import PrintedSheet
+from perisect.services.led_run import LedRun
 from perisect.services.plans import Planned
 from perisect.services.print_files import sheet_pdf
 from perisect.store import blobs
 
 
-@dataclass(frozen=True)
-class Measured:
-    """Which run it is, of which sheet (from 0), and from which line on: where the line before was left as it was in the
-    blade, and whether the sheet was laid in anew before that too."""
-
-    run_id: int
-    number: int
-    tone: ToneRecipe
-    first: int = 0
-    left_out: bool = False
-    laid_in_before: bool = False
-
-
 def measured(
-    of: Measured,
+    run: LedRun,
     planned: Planned,
     order: list[CutLine],
     printed: PrintedSheet,
@@ -41,24 +28,24 @@ def measured(
     every = result.unloaded.strokes
     if every is None:
         return {}
-    area, number = planned.plan.area, of.number
+    area, number = planned.plan.area, run.number
     sheet, k = decode_sheet(printed.png), printed.px_per_mm
     strokes = every[: len(every) - result.extra_strokes]
     png = sheet_png(draw_cuts(sheet.copy(), k, every, result.unloaded.pens))
-    values: dict[str, object] = {"picture": blobs.put(f"runs/{of.run_id}/cut.png", png)}
+    values: dict[str, object] = {"picture": blobs.put(f"runs/{run.run_id}/cut.png", png)}
     lines = planned.plan.lines
     borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]
     passes = {process: setting.passes for process, setting in settings.items()}
     wanted = wanted_stickers(planned.cut_files.sheet(number), order, stickers, passes)
-    if of.first:
+    if run.first:
         often = [settings[line.process].passes for line in order]
-        skipped = often[of.first - 1] if of.left_out else 0
-        whole = whole_run(strokes, sum(often[: of.first]) - skipped, sum(often[of.first :]), skipped)
-        if whole is None or of.laid_in_before:
+        skipped = often[run.first - 1] if run.left_out else 0
+        whole = whole_run(strokes, sum(often[: run.first]) - skipped, sum(often[run.first :]), skipped)
+        if whole is None or run.laid_in_before:
             return values
         strokes = whole
-    pdf = sheet_pdf(planned, number, of.tone)
+    pdf = sheet_pdf(planned, number, run.tone)
     slip = measure_cut(sheet, k, pdf, area.marks, area.machine.marks, wanted, strokes)
     if slip is None:
         return values

@@ -7,10 +7,8 @@ the sandbox reports through the operation's row.
 import hashlib
 from collections.abc import Callable, Sequence
 from typing import Any
-from uuid import uuid4
 
 import structlog
-from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from perisect import sandbox
@@ -23,9 +21,9 @@ from perisect.services import nests as nest_service
 from perisect.services import shop
 from perisect.services.changes import save
 from perisect.services.day import make_day
-from perisect.services.heartbeat import Heartbeat, until_written
+from perisect.services.device_task import DeviceTask, Ending
+from perisect.services.heartbeat import Heartbeat
 from perisect.services.pictures import read_in
-from perisect.services.printing import TryLater
 from perisect.store import jobs, operations
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.blobs import DiskFull
@@ -248,51 +246,52 @@ def problem_of(error: Exception) -> dict[str, Any]:
             }
 
 
-def _do(operation: Operation) -> Result:
-    return KINDS[operation.kind]({**operation.request, "operation": operation.id})
+class OperationTask(DeviceTask):
+    """A question that is worked out in the sandbox."""
 
+    name = "operation"
+    operation: Operation
 
-def perform(operation_id: int) -> None:
-    """Do an operation that is queued, and say how it ended.
+    def begin(self, session: Session) -> bool:
+        row = operations.claim(session, self.row_id, self.claim)
+        if row is None:
+            return False
+        session.expunge(row)
+        self.operation = row
+        return True
 
-    Raises:
-        TryLater: the database is away.
-    """
-    claim = str(uuid4())
-    try:
+    def say(self, values: dict[str, Any]) -> str | None:
         with transaction() as session:
-            operation = operations.claim(session, operation_id, claim)
-        if operation is None:
-            return
-    except SQLAlchemyError as error:
-        raise TryLater from error
+            return operations.progress(session, self.row_id, self.claim, values.get("stage"))
 
-    def say(values: dict[str, Any]) -> str | None:
-        with transaction() as session:
-            return operations.progress(session, operation_id, claim, values.get("stage"))
-
-    ended: tuple[str, dict[str, Any]] = "failed", {}
-
-    def end() -> None:
-        state, values = ended
-        with transaction() as session:
-            operations.end(session, operation_id, claim, state, **values)
-
-    with Heartbeat(say) as beat:
+    def work(self, beat: Heartbeat) -> Ending:
         watch = sandbox.Watch(
             report=lambda stage: beat.tell(stage=stage),
             cancelled=lambda: beat.asked is None or beat.asked == "drop",
             enough=lambda: beat.asked == "best",
-            owner=f"job {operation.job_id}",
+            owner=f"job {self.operation.job_id}",
         )
-        try:
-            with sandbox.watched(watch):
-                ended = "done", {"result": _do(operation)}
-        except sandbox.Cancelled:
-            ended = "cancelled", {}
-        except Exception as error:
-            problem = problem_of(error)
-            if problem["status"] == 500:
-                log.exception("operation failed", operation_id=operation_id, kind=operation.kind)
-            ended = "failed", {"problem": problem}
-        until_written(end)
+        with sandbox.watched(watch):
+            request = {**self.operation.request, "operation": self.row_id}
+            return Ending("done", {"result": KINDS[self.operation.kind](request)})
+
+    def failed(self, error: Exception) -> Ending:
+        if isinstance(error, sandbox.Cancelled):
+            return Ending("cancelled")
+        problem = problem_of(error)
+        if problem["status"] == 500:
+            log.exception("operation failed", operation_id=self.row_id, kind=self.operation.kind)
+        return Ending("failed", {"problem": problem})
+
+    def end(self, session: Session, ending: Ending) -> None:
+        values = {name: value for name, value in ending.values.items() if name != "stage"}
+        operations.end(session, self.row_id, self.claim, ending.state, **values)
+
+
+def perform(operation_id: int) -> None:
+    """Do an operation that is queued, and write how it ended.
+
+    Raises:
+        TryLater: the database is away.
+    """
+    OperationTask(operation_id).perform()

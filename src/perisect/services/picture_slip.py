@@ -12,6 +12,7 @@ from perisect import sandbox
 from perisect.core.artwork import ToneRecipe, decode
 from perisect.core.artwork.picture import grey_of
 from perisect.core.cutting.error_map import VISIBLE_MM
+from perisect.core.cutting.run_state import OVER
 from perisect.core.job import JobRecipe
 from perisect.core.ledger import wanted_stickers
 from perisect.core.ledger.cut_scan import ScanSlip, read_cuts
@@ -24,14 +25,11 @@ from perisect.services.print_files import sheet_pdf
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
+from perisect.store.runs import UnknownRun
 
 SECONDS = 90.0
 FINER, LARGE_MM2 = 2.0, 100_000.0
 """By so much finer a page is drawn than it is read, unless it is larger than A4 is by half."""
-
-
-class NoSuchRun(LookupError):
-    """There is none of this number."""
 
 
 class NothingCut(Exception):
@@ -51,15 +49,15 @@ def measure_picture(run_id: int, data: bytes) -> Run:
     """Slips of a run's stickers by a picture of its sheet, in the place of what was measured before.
 
     Raises:
-        NoSuchRun, NothingCut.
+        UnknownRun, NothingCut.
         ArtworkError: it is no picture.
         NotTheSheet: it does not show the sheet, or no cut is seen on it.
     """
     with transaction() as session:
         run = session.get(Run, run_id)
         if run is None:
-            raise NoSuchRun(run_id)
-        if run.state not in ("done", "stopped", "cancelled") or run.lines_done == 0:
+            raise UnknownRun(run_id)
+        if run.state not in OVER or run.lines_done == 0:
             raise NothingCut
         printed = session.get_one(Print, run.print_id)
         recipe, number = JobRecipe.model_validate(printed.recipe), printed.sheet
@@ -89,7 +87,7 @@ def measure_picture(run_id: int, data: bytes) -> Run:
     with transaction() as session:
         kept = runs.keep_measured(session, run_id, slips, "picture")
         if kept is None:
-            raise NoSuchRun(run_id)
+            raise UnknownRun(run_id)
         return kept
 
 

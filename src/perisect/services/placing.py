@@ -2,60 +2,27 @@
 
 import time
 from dataclasses import asdict, dataclass
-from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, Field, TypeAdapter
-from sqlalchemy.exc import SQLAlchemyError
 
 from perisect.core.cutting.by_hand import MarkPlaces, Place
 from perisect.core.cutting.program import Move
 from perisect.core.cutting.registration import Registration
+from perisect.core.cutting.run_request import FARTHEST_MM, AtMark, CutByMarks, Jog, MarkRequest
+from perisect.core.cutting.run_state import RunState
 from perisect.core.cutting.sensing import MarkNotFound, find_mark
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.devices.cut_run import CutJob, CutStopped, nominal
 from perisect.devices.errors import DeviceError
 from perisect.devices.protocols import PlotterDriver
-from perisect.services.heartbeat import Heartbeat
-from perisect.store import blobs, runs
-from perisect.store.database import transaction
+from perisect.services.led_run import LedRun
+from perisect.store import blobs
 
 LOOK_S = 0.04
 WAITS_S = 1800.0
 """A plotter for which nobody sets marks is let go by then, for others wait for it."""
-FARTHEST_MM = 3000.0
 UNMOVED_MM = 0.02
 """A blade that lies nearer to where a mark was guessed was not jogged: the least step of the arrow keys is 0.025 mm."""
-
-Number = Annotated[int, Field(ge=0, lt=1000)]
-Way = Annotated[float, Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]
-
-
-class Jog(BaseModel):
-    """Move the blade by so much, plate mm, y up."""
-
-    do: Literal["jog"]
-    dx_mm: Way
-    dy_mm: Way
-
-
-class AtMark(BaseModel):
-    """Of one mark (from 0): go where it should be; take the blade's place for it; sense it again; leave it out, or use
-    it again."""
-
-    do: Literal["go", "take", "sense", "leave", "use"]
-    mark: Number
-
-
-class Begin(BaseModel):
-    """Cut by the marks as they are set; `sure` where a person has read what cannot be checked of them."""
-
-    do: Literal["cut"]
-    sure: bool = False
-
-
-Order = Annotated[Jog | AtMark | Begin, Field(discriminator="do")]
-ORDER: TypeAdapter[Jog | AtMark | Begin] = TypeAdapter(Order)
 
 
 class NotBegun(Exception):
@@ -80,8 +47,8 @@ class _Told:
 class Placing:
     """The marks of one run, set by a person. `register` is called by the worker that holds the plotter."""
 
-    def __init__(self, run_id: int, claim: str, beat: Heartbeat, has_sensor: bool) -> None:
-        self._run_id, self._claim, self._beat, self._has_sensor = run_id, claim, beat, has_sensor
+    def __init__(self, run: LedRun, has_sensor: bool) -> None:
+        self._run, self._has_sensor = run, has_sensor
 
     def register(
         self, plotter: PlotterDriver, job: CutJob, stopped: CutStopped | None = None
@@ -112,23 +79,23 @@ class Placing:
         end = time.monotonic() + WAITS_S
         self._show(plotter, marks, told)
         while time.monotonic() < end:
-            if self._beat.asked != "":
+            if self._run.stop or self._run.is_lost:
                 raise NotBegun
-            orders = self._orders()
-            for order in orders:
+            requests = self._run.mark_requests()
+            for request in requests:
                 end = time.monotonic() + WAITS_S
                 told.said = None
                 try:
-                    fit = self._do(plotter, job, marks, told, ORDER.validate_python(order))
+                    fit = self._do(plotter, job, marks, told, request)
                 except DeviceError as error:
                     if error.cause != "line lost":
                         raise
                     # Beyond its plate it does not go, and stays where it is.
                     told.said, fit = f"The blade does not go there. {error}", None
                 if fit is not None:
-                    self._beat.tell(state="cutting", marking=None)
+                    self._run.tell(state=RunState.CUTTING, marking=None)
                     return fit
-            if orders:
+            if requests:
                 self._show(plotter, marks, told)
             else:
                 time.sleep(LOOK_S)
@@ -136,30 +103,23 @@ class Placing:
             "Nobody set the marks for half an hour, so the plotter was let go. Begin the cut again."
         )
 
-    def _orders(self) -> list[dict[str, Any]]:
-        try:
-            with transaction() as session:
-                return runs.take_orders(session, self._run_id, self._claim)
-        except SQLAlchemyError:
-            return []  # The sheet lies there; the database comes back.
-
     def _do(
-        self, plotter: PlotterDriver, job: CutJob, marks: MarkPlaces, told: _Told, order: Jog | AtMark | Begin
+        self, plotter: PlotterDriver, job: CutJob, marks: MarkPlaces, told: _Told, request: MarkRequest
     ) -> Registration | None:
         """Do what is asked; the fit when it is to be cut by it."""
-        match order:
+        match request:
             case Jog():
                 x, y = plotter.where()
-                self._move(plotter, x + order.dx_mm, y + order.dy_mm)
-            case AtMark() if order.mark >= len(marks.marks):
-                told.said = f"There is no mark {order.mark + 1}."
+                self._move(plotter, x + request.dx_mm, y + request.dy_mm)
+            case AtMark() if request.mark >= len(marks.marks):
+                told.said = f"There is no mark {request.mark + 1}."
             case AtMark(do="go"):
-                self._go(plotter, marks, told, order.mark)
+                self._go(plotter, marks, told, request.mark)
             case AtMark(do="take"):
                 at = plotter.where()
-                self._note_unmoved(marks, order.mark, at)
-                marks.places[order.mark] = Place(*at, "hand")
-                marks.left_out.discard(order.mark)
+                self._note_unmoved(marks, request.mark, at)
+                marks.places[request.mark] = Place(*at, "hand")
+                marks.left_out.discard(request.mark)
                 left = [
                     n for n in range(len(marks.marks)) if n not in marks.places and n not in marks.left_out
                 ]
@@ -168,14 +128,14 @@ class Placing:
             case AtMark(do="sense"):
                 if not self._has_sensor:
                     told.said = "This plotter has no sensor."
-                elif not self._sense(plotter, job, marks, order.mark):
-                    told.said = f"The {marks.marks[order.mark].name} mark is not found by the sensor."
+                elif not self._sense(plotter, job, marks, request.mark):
+                    told.said = f"The {marks.marks[request.mark].name} mark is not found by the sensor."
             case AtMark(do="leave"):
-                marks.left_out.add(order.mark)
+                marks.left_out.add(request.mark)
             case AtMark(do="use"):
-                marks.left_out.discard(order.mark)
-            case Begin():
-                doubt = None if order.sure else next(iter(marks.doubts), None)
+                marks.left_out.discard(request.mark)
+            case CutByMarks():
+                doubt = None if request.sure else next(iter(marks.doubts), None)
                 told.said = marks.trouble or doubt
                 return marks.fit() if told.said is None else None
         return None
@@ -216,13 +176,13 @@ class Placing:
         if plotter.can_look:
             try:
                 grey = plotter.look(*told.at_mm).grey
-                blobs.put(close_up_name(self._run_id), sheet_png(np.stack([grey] * 3, axis=2)))
+                blobs.put(close_up_name(self._run.run_id), sheet_png(np.stack([grey] * 3, axis=2)))
                 told.pictures += 1
             except blobs.DiskFull:
                 pass
         off = marks.off_mm() if marks.spare_readings > 0 else {}
-        self._beat.tell(
-            state="placing",
+        self._run.tell_now(
+            state=RunState.PLACING,
             marking={
                 **asdict(told),
                 "trouble": marks.trouble,
@@ -239,4 +199,3 @@ class Placing:
                 ],
             },
         )
-        self._beat.now()

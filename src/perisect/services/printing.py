@@ -2,10 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any, ClassVar
 from uuid import uuid4
 
-import structlog
-from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from perisect.core.artwork import ArtworkError, ToneRecipe
@@ -15,8 +14,9 @@ from perisect.devices.errors import DeviceError
 from perisect.devices.protocols import PrintedSheet
 from perisect.services import stockroom
 from perisect.services.device_pictures import print_at
+from perisect.services.device_task import DeviceTask, Ending
 from perisect.services.devices import printer_at
-from perisect.services.heartbeat import Heartbeat, until_written
+from perisect.services.heartbeat import Heartbeat
 from perisect.services.nests import nested_plan
 from perisect.services.plans import Planned, plan
 from perisect.services.print_files import PrintNote, noted_pdf
@@ -24,10 +24,7 @@ from perisect.store import blobs, jobs, prints, scales, scraps, tones
 from perisect.store.database import transaction
 from perisect.store.locks import hold
 from perisect.store.models import Print
-from perisect.store.prints import DeviceTaken
 from perisect.store.queue_entry import DEVICES, enqueue
-
-log = structlog.get_logger()
 
 
 class NoSuchSheet(LookupError):
@@ -264,8 +261,49 @@ ODD_BEFORE = "The print file could not be made; the log says why."
 ODD_AFTER = f"What the printer answered could not be kept; the log says why. {prints.LOOK}"
 
 
-class TryLater(Exception):
-    """The device has other work: the task is to be tried again."""
+class PrintTask(DeviceTask):
+    """A sheet at its printer: its file made and printed, the printed sheet kept."""
+
+    name = "print"
+    refusals: ClassVar = (DeviceError, ArtworkError)
+    disk_full, fault = FULL_BEFORE, ODD_BEFORE
+    file: PrintFile
+    printer: str
+
+    def __init__(self, print_id: int) -> None:
+        super().__init__(print_id)
+        self._may_be_out = False
+        self._uses: list[stockroom.Use] = []
+
+    def begin(self, session: Session) -> bool:
+        row = prints.claim(session, self.row_id, self.claim)
+        if row is None:
+            return False
+        self.file, self.printer = PrintFile.of(session, row), row.printer
+        return True
+
+    def say(self, values: dict[str, Any]) -> str:
+        with transaction() as session:
+            prints.beat(session, self.row_id, self.claim)
+        return ""
+
+    def work(self, beat: Heartbeat) -> Ending:
+        printer = printer_at(self.printer)
+        pdf = self.file.pdf()
+        printed = print_at(printer, pdf)
+        # From here on the sheet may have come out, whatever cannot be kept of it.
+        self._may_be_out, self.disk_full, self.fault = True, FULL_AFTER, ODD_AFTER
+        self._uses = stockroom.safely_used_by(self.file.recipe, self.file.number)
+        return Ending("printed", _keep(self.row_id, pdf, printed))
+
+    def failed(self, error: Exception) -> Ending:
+        may_be_out = self._may_be_out or (isinstance(error, DeviceError) and error.began)
+        return Ending("unknown" if may_be_out else "failed", {"message": self.message_of(error)})
+
+    def end(self, session: Session, ending: Ending) -> None:
+        ended = prints.end(session, self.row_id, self.claim, ending.state, **ending.values)
+        if ended and ending.state == "printed":
+            stockroom.sheet_printed(session, session.get_one(Print, self.row_id), self._uses)
 
 
 def do_print(print_id: int) -> None:
@@ -274,47 +312,7 @@ def do_print(print_id: int) -> None:
     Raises:
         TryLater: its printer prints another one, or the database is away.
     """
-    claim = str(uuid4())
-    try:
-        with transaction() as session:
-            claimed = prints.claim(session, print_id, claim)
-            if claimed is None:
-                return
-            file, printer_id = PrintFile.of(session, claimed), claimed.printer
-    except (DeviceTaken, SQLAlchemyError) as error:
-        raise TryLater from error
-
-    def beat(_: dict[str, object]) -> str | None:
-        with transaction() as session:
-            prints.beat(session, print_id, claim)
-        return ""
-
-    state, values = "failed", dict[str, object]()
-    uses: list[stockroom.Use] = []
-
-    def end() -> None:
-        with transaction() as session:
-            if prints.end(session, print_id, claim, state, **values) and state == "printed":
-                stockroom.sheet_printed(session, session.get_one(Print, print_id), uses)
-
-    with Heartbeat(beat):
-        try:
-            printer = printer_at(printer_id)
-            pdf = file.pdf()
-            printed = print_at(printer, pdf)
-            # From here on the sheet may have come out, whatever cannot be kept of it.
-            state = "unknown"
-            uses = stockroom.safely_used_by(file.recipe, file.number)
-            state, values = "printed", _keep(print_id, pdf, printed)
-        except (DeviceError, ArtworkError) as error:
-            began = isinstance(error, DeviceError) and error.began
-            state, values["message"] = "unknown" if began else "failed", str(error)
-        except blobs.DiskFull:
-            values["message"] = FULL_AFTER if state == "unknown" else FULL_BEFORE
-        except Exception:
-            log.exception("print failed", print_id=print_id)
-            values["message"] = ODD_AFTER if state == "unknown" else ODD_BEFORE
-        until_written(end)
+    PrintTask(print_id).perform()
 
 
 def _keep(print_id: int, pdf: bytes, printed: PrintedSheet | None) -> dict[str, object]:

@@ -207,7 +207,8 @@ def _fill(
     renamed = older.renamed.get(table, {})
     named = [column.strip().strip('"') for column in head.decode("utf-8", "replace").split(",")]
     columns = [renamed.get(column, column) for column in named]
-    if sorted({*columns, *older.lacking.get(table, set())}) != sorted(dump.columns_of(connection, table)):
-        raise BackupError(f"The columns of “{table}” in this backup are not those of this shop.")
-    dump.read_csv(connection, table, _blocks(archive, name, size), columns)
+    with dump.with_columns(connection, table, older.dropped.get(table, set())):
+        if sorted({*columns, *older.lacking.get(table, set())}) != sorted(dump.columns_of(connection, table)):
+            raise BackupError(f"The columns of “{table}” in this backup are not those of this shop.")
+        dump.read_csv(connection, table, _blocks(archive, name, size), columns)
     return dump.count_of(connection, table)

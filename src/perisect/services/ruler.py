@@ -7,21 +7,22 @@ from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from perisect.core.cutting.error_map import VISIBLE_MM
+from perisect.core.cutting.run_state import OVER
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.ruler import USUAL, Reading, ruler_slips, to_measure
-from perisect.services.picture_slip import NoSuchRun, NothingCut
+from perisect.services.picture_slip import NothingCut
 from perisect.services.plans import plan
 from perisect.store import runs
 from perisect.store.database import transaction
 from perisect.store.models import Print, Run
-from perisect.store.prints import RUN_OVER
+from perisect.store.runs import UnknownRun
 
 
 def stickers_to_measure(run_id: int, many: int = USUAL) -> list[int]:
     """Numbers (from 0) of the stickers that tell most of how a sheet was cut.
 
     Raises:
-        NoSuchRun, NothingCut.
+        UnknownRun, NothingCut.
     """
     with transaction() as session:
         return to_measure(_places(_over(session, run_id)), many)
@@ -31,7 +32,7 @@ def measure_by_ruler(run_id: int, readings: Sequence[Reading]) -> Run:
     """Slips of a run's stickers by the borders of a few of them, in the place of what was measured before.
 
     Raises:
-        NoSuchRun, NothingCut.
+        UnknownRun, NothingCut.
         RulerImpossible: readings that cannot be.
     """
     with transaction() as session:
@@ -62,15 +63,15 @@ def measure_by_ruler(run_id: int, readings: Sequence[Reading]) -> Run:
     with transaction() as session:
         kept = runs.keep_measured(session, run_id, slips, "ruler")
         if kept is None:
-            raise NoSuchRun(run_id)
+            raise UnknownRun(run_id)
         return kept
 
 
 def _over(session: Session, run_id: int) -> Run:
     run = session.get(Run, run_id)
     if run is None:
-        raise NoSuchRun(run_id)
-    if run.state not in RUN_OVER or run.lines_done == 0 or not run.stickers:
+        raise UnknownRun(run_id)
+    if run.state not in OVER or run.lines_done == 0 or not run.stickers:
         raise NothingCut
     return run
 

@@ -4,7 +4,7 @@ import structlog
 from sqlalchemy.orm import Session
 
 from perisect.services import stockroom
-from perisect.store import blobs, ladders, operations, prints, runs, sign_ins
+from perisect.store import blobs, head_checks, ladders, operations, prints, runs, sign_ins, verniers
 from perisect.store.database import transaction
 
 log = structlog.get_logger()
@@ -18,6 +18,8 @@ def sweep_quiet() -> None:
             "runs": _close_runs(session),
             "operations": operations.sweep(session),
             "ladders": ladders.sweep(session),
+            "patterns": head_checks.sweep(session),
+            "calibration pages": verniers.sweep(session),
         }
     if any(closed.values()):
         log.warning("quiet work closed", **closed)

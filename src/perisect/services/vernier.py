@@ -1,12 +1,12 @@
 """Calibrate a plotter by one sheet: a page printed, cut, and read by a person."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, ClassVar
 
 import numpy as np
-import structlog
 from pydantic import ValidationError
-from sqlalchemy.exc import IntegrityError, SQLAlchemyError
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
 from perisect.core.cutting.knife import axis_path, knife_of
 from perisect.core.cutting.program import Tool, stroke
@@ -25,14 +25,12 @@ from perisect.devices.errors import DeviceError
 from perisect.devices.open import open_plotter
 from perisect.devices.protocols import PrintedSheet
 from perisect.services.device_pictures import photo_by, print_at
+from perisect.services.device_task import DeviceTask, Ending
 from perisect.services.devices import allowed, plotter_at, printer_at
-from perisect.services.heartbeat import until_written
-from perisect.services.printing import TryLater
+from perisect.services.heartbeat import Heartbeat
 from perisect.store import blobs, book, jobs, trueings, verniers
 from perisect.store.database import transaction
 from perisect.store.queue_entry import DEVICES, enqueue
-
-log = structlog.get_logger()
 
 
 class LedByHand(Exception):
@@ -132,13 +130,61 @@ def ask_for_cut(page_id: int) -> None:
         raise NotCut("an older one, and a new one is under way") from error
 
 
+class PageTask(DeviceTask):
+    """A calibration page at its printer, or at its plotter."""
+
+    name = "calibration page"
+    refusals: ClassVar = (DeviceError, CutStopped, PageTooSmall)
+    disk_full = "The disk is full, so the page could not be kept."
+    fault = "The page failed for a reason of Perisect's own; the log has it."
+    was: ClassVar[str]
+    during: ClassVar[str]
+    page: Page
+    picture: str | None
+    px_per_mm: float | None
+
+    def begin(self, session: Session) -> bool:
+        row = verniers.turn(session, self.row_id, (self.was,), self.during)
+        if row is None:
+            return False
+        self.page = page_of(SheetRecipe.model_validate(row.sheet))
+        self.picture, self.px_per_mm = row.picture, row.px_per_mm
+        return True
+
+    def say(self, values: dict[str, Any]) -> str:
+        with transaction() as session:
+            verniers.beat(session, self.row_id)
+        return ""
+
+    def end(self, session: Session, ending: Ending) -> None:
+        verniers.end(session, self.row_id, self.during, ending.state, **ending.values)
+
+
+class PrintPage(PageTask):
+    """A queued page at its printer."""
+
+    was, during = "queued", "printing"
+
+    def work(self, beat: Heartbeat) -> Ending:
+        return Ending("printed", _print(self.row_id, self.page))
+
+
+class CutPage(PageTask):
+    """A printed page at its plotter."""
+
+    was, during = "waiting", "cutting"
+
+    def work(self, beat: Heartbeat) -> Ending:
+        return Ending("cut", _cut(self.row_id, self.page, self.picture, self.px_per_mm))
+
+
 def do_print(page_id: int) -> None:
     """Print a queued page.
 
     Raises:
         TryLater: the database is away.
     """
-    _do(page_id, ("queued",), "printing", _print)
+    PrintPage(page_id).perform()
 
 
 def do_cut(page_id: int) -> None:
@@ -147,41 +193,10 @@ def do_cut(page_id: int) -> None:
     Raises:
         TryLater: the database is away.
     """
-    _do(page_id, ("waiting",), "cutting", _cut)
+    CutPage(page_id).perform()
 
 
-Act = Callable[[int, Page, str | None, float | None], dict[str, object]]
-
-
-def _do(page_id: int, was: tuple[str, ...], state: str, act: Act) -> None:
-    try:
-        with transaction() as session:
-            row = verniers.turn(session, page_id, was, state)
-            if row is None:
-                return
-            sheet, picture, k = SheetRecipe.model_validate(row.sheet), row.picture, row.px_per_mm
-    except SQLAlchemyError as error:
-        raise TryLater from error
-    ended, values = "failed", dict[str, object]()
-    try:
-        values = act(page_id, page_of(sheet), picture, k)
-        ended = "printed" if state == "printing" else "cut"
-    except (DeviceError, CutStopped, PageTooSmall) as error:
-        values["message"] = str(error)
-    except blobs.DiskFull:
-        values["message"] = "The disk is full, so the page could not be kept."
-    except Exception:
-        log.exception("calibration page failed", page_id=page_id)
-        values["message"] = "The page failed for a reason of Perisect's own; the log has it."
-
-    def write() -> None:
-        with transaction() as session:
-            verniers.end(session, page_id, state, ended, **values)
-
-    until_written(write)
-
-
-def _print(page_id: int, page: Page, picture: str | None, k: float | None) -> dict[str, object]:
+def _print(page_id: int, page: Page) -> dict[str, object]:
     printed = print_at(printer_at(page.sheet.printed_by.id), page.pdf)
     if printed is None:
         return {"message": None}

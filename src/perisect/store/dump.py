@@ -77,11 +77,14 @@ ADDED: dict[str, dict[str, set[str]]] = {
     "0014": {"print": {"scrap"}},
     "0015": {},
     "0016": {},
+    "0017": {"head_check": {"heartbeat_at"}},
 }
-"""Columns that may be empty, by table and the migration that added them. A migration that is not listed here changes
-tables so that backups of before it cannot be put back."""
+"""Columns that may be empty or have a value by themselves, by table and the migration that added them. A migration that
+is not listed here changes tables so that backups of before it cannot be put back."""
 RENAMED = {"0016": {"print": {"recipe_hash": "made_key"}}}
 """New name by old name of columns, by table and the migration that renamed them."""
+DROPPED = {"0017": {"run": {"cancel", "pause", "asked", "orders"}}}
+"""Columns that are no more, by table and the migration that dropped them."""
 REKEYED = "0016"
 """Migration since which prints are known by the key of what they make."""
 
@@ -93,11 +96,13 @@ class Older:
     Attributes:
         lacking: columns that they do not have, by table.
         renamed: new name of a column by its old one, by table.
+        dropped: columns that only they have, by table.
         is_keyed: False if keys of prints are of another kind.
     """
 
     lacking: dict[str, set[str]] = field(default_factory=dict)
     renamed: dict[str, dict[str, str]] = field(default_factory=dict)
+    dropped: dict[str, set[str]] = field(default_factory=dict)
     is_keyed: bool = True
 
 
@@ -114,6 +119,8 @@ def older(of: str, here: str) -> Older | None:
             found.lacking[table] = found.lacking.get(table, set()) | columns
         for table, names in RENAMED.get(version, {}).items():
             found.renamed[table] = found.renamed.get(table, {}) | names
+        for table, columns in DROPPED.get(version, {}).items():
+            found.dropped[table] = found.dropped.get(table, set()) | columns
     found.is_keyed = REKEYED not in since
     return found
 
@@ -186,6 +193,17 @@ def blobs_needed(connection: psycopg.Connection) -> list[str]:
     return [str(name) for (name,) in connection.execute(NEEDED).fetchall()]
 
 
+@contextmanager
+def with_columns(connection: psycopg.Connection, table: str, columns: set[str]) -> Iterator[None]:
+    """Give a table columns that it had in an earlier version, for as long as rows of that version are read."""
+    name = sql.Identifier(table)
+    for column in sorted(columns):
+        connection.execute(sql.SQL("ALTER TABLE {} ADD COLUMN {} text").format(name, sql.Identifier(column)))
+    yield
+    for column in sorted(columns):
+        connection.execute(sql.SQL("ALTER TABLE {} DROP COLUMN {}").format(name, sql.Identifier(column)))
+
+
 def columns_of(connection: psycopg.Connection, table: str) -> list[str]:
     """Column names of a table."""
     rows = connection.execute(
@@ -203,7 +221,7 @@ def settle(connection: psycopg.Connection) -> None:
         "WHERE state IN ('queued', 'printing')"
     )
     connection.execute(
-        "UPDATE run SET state = 'stopped', claim = NULL, asked = NULL, orders = NULL, "
+        "UPDATE run SET state = 'stopped', claim = NULL, "
         "message = 'It was under way when the backup was made.' "
         "WHERE state NOT IN ('done', 'stopped', 'cancelled')"
     )

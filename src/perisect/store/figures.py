@@ -8,6 +8,7 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.run_state import RunState
 from perisect.core.ledger.work_times import Span
 from perisect.store.models import Print, Run
 from perisect.store.trade_models import StockMove
@@ -38,7 +39,7 @@ def cuts(session: Session, days: int, plotter: str | None, stock: str | None) ->
     since = datetime.now(UTC) - timedelta(days=days)
     query = (
         select(Run)
-        .where(Run.state == "done", Run.created_at >= since)
+        .where(Run.state == RunState.DONE, Run.created_at >= since)
         .order_by(Run.created_at.desc(), Run.id.desc())
         .limit(MOST)
     )

@@ -1,17 +1,17 @@
 """Checks of printers' heads: asked for, printed, read."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER
 from perisect.store.upkeep_models import HeadCheckRow
 
 UNDER_WAY = ("queued", "printing")
-LOST_AFTER = timedelta(minutes=5)
-"""A pattern that was begun and is not ended by then was led by a worker that is gone."""
+GONE = "The worker that led it stopped. Print the pattern again."
 
 
 class UnderWay(Exception):
@@ -24,7 +24,6 @@ def ask(session: Session, printer: str, stock: dict[str, Any]) -> HeadCheckRow:
     Raises:
         UnderWay.
     """
-    _close_lost(session, printer)
     new = session.scalar(
         insert(HeadCheckRow)
         .values(printer=printer, state="queued", stock=stock, gaps=[])
@@ -38,26 +37,32 @@ def ask(session: Session, printer: str, stock: dict[str, Any]) -> HeadCheckRow:
     return new
 
 
-def _close_lost(session: Session, printer: str) -> None:
-    session.execute(
-        update(HeadCheckRow)
-        .where(
-            HeadCheckRow.printer == printer,
-            HeadCheckRow.state.in_(UNDER_WAY),
-            HeadCheckRow.created_at < datetime.now(UTC) - LOST_AFTER,
-        )
-        .values(state="failed", message="The worker that led it stopped. Print the pattern again.")
-    )
-
-
 def begin(session: Session, check_id: int) -> HeadCheckRow | None:
     """Begin one that is queued; None when it is not any more."""
     return session.scalar(
         update(HeadCheckRow)
         .where(HeadCheckRow.id == check_id, HeadCheckRow.state == "queued")
-        .values(state="printing")
+        .values(state="printing", heartbeat_at=datetime.now(UTC))
         .returning(HeadCheckRow)
     )
+
+
+def beat(session: Session, check_id: int) -> None:
+    """Show that the worker of a pattern lives."""
+    session.execute(
+        update(HeadCheckRow).where(HeadCheckRow.id == check_id).values(heartbeat_at=datetime.now(UTC))
+    )
+
+
+def sweep(session: Session) -> int:
+    """Close patterns whose worker has gone quiet; return how many there were."""
+    quiet = text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
+    done = session.execute(
+        update(HeadCheckRow)
+        .where(HeadCheckRow.state == "printing", quiet)
+        .values(state="failed", message=GONE)
+    )
+    return int(done.rowcount)  # type: ignore[attr-defined]
 
 
 def end(session: Session, check_id: int, state: str, **values: object) -> None:

@@ -7,9 +7,10 @@ from typing import Any, Literal
 from sqlalchemy import Select, and_, delete, exists, func, or_, select, update
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.run_state import OVER, RunState
 from perisect.store.jobs import UnknownJob
 from perisect.store.models import Job, Operation, Print, Run, Step
-from perisect.store.prints import RUN_OVER, STANDS
+from perisect.store.prints import STANDS
 from perisect.store.trade_models import CustomerOrder, OrderItem
 
 Sort = Literal["worked", "due", "title", "number"]
@@ -113,7 +114,7 @@ def _is_for(word: str) -> Any:
 def _at(stage: Stage) -> Any:
     """Jobs that wait at a station, as `JobRow.stage` has it."""
     printed = select(func.count()).where(Print.job_id == Job.id, Print.state == "printed").scalar_subquery()
-    cut = select(func.count()).where(Run.job_id == Job.id, Run.state == "done").scalar_subquery()
+    cut = select(func.count()).where(Run.job_id == Job.id, Run.state == RunState.DONE).scalar_subquery()
     counted = (
         select(func.count()).where(Run.job_id == Job.id, Run.counted_good.is_not(None)).scalar_subquery()
     )
@@ -135,7 +136,7 @@ def rows_of(session: Session, found: list[Job]) -> list[JobRow]:
     """Jobs as the list shows them."""
     ids = [job.id for job in found]
     printed = _counts(session, select(Print.job_id, func.count()).where(Print.state == "printed"), Print, ids)
-    cut = _counts(session, select(Run.job_id, func.count()).where(Run.state == "done"), Run, ids)
+    cut = _counts(session, select(Run.job_id, func.count()).where(Run.state == RunState.DONE), Run, ids)
     counted = _counts(
         session, select(Run.job_id, func.count()).where(Run.counted_good.is_not(None)), Run, ids
     )
@@ -146,7 +147,7 @@ def rows_of(session: Session, found: list[Job]) -> list[JobRow]:
         "printing",
     )
     going |= dict.fromkeys(
-        session.scalars(select(Run.job_id).where(Run.job_id.in_(ids), Run.state.not_in(RUN_OVER))), "cutting"
+        session.scalars(select(Run.job_id).where(Run.job_id.in_(ids), Run.state.not_in(OVER))), "cutting"
     )
     whose: dict[int, list[str]] = {}
     for job_id, who in session.execute(
@@ -246,7 +247,7 @@ def what_goes(session: Session, job_id: int) -> Goes:
         many(select(func.count(OrderItem.order_id.distinct())).where(OrderItem.job_id == job_id)),
         bool(
             many(select(func.count()).where(Print.job_id == job_id, Print.state.in_(("queued", "printing"))))
-            + many(select(func.count()).where(Run.job_id == job_id, Run.state.not_in(RUN_OVER)))
+            + many(select(func.count()).where(Run.job_id == job_id, Run.state.not_in(OVER)))
             + many(
                 select(func.count()).where(
                     Operation.job_id == job_id, Operation.state.in_(("queued", "working"))

@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import (
     BigInteger,
     DateTime,
+    Enum,
     ForeignKey,
     Identity,
     Index,
@@ -18,6 +19,8 @@ from sqlalchemy import (
 )
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from perisect.core.cutting.run_state import RunState
 
 
 class Base(DeclarativeBase):
@@ -155,8 +158,9 @@ class Run(Base):
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     print_id: Mapped[int] = mapped_column(ForeignKey("print.id", ondelete="CASCADE"), index=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
-    state: Mapped[str] = mapped_column(String(16))
-    """queued, loading, sensing, placing, cutting, held, unloading, measuring; then done, stopped or cancelled."""
+    state: Mapped[RunState] = mapped_column(
+        Enum(RunState, native_enum=False, create_constraint=False, length=16, values_callable=list)
+    )
     plotter: Mapped[str] = mapped_column(String(40))
     """Id of the shop's plotter."""
     message: Mapped[str | None]
@@ -166,9 +170,6 @@ class Run(Base):
     """Closed because nothing was heard of its worker, which may yet report."""
     lines_done: Mapped[int] = mapped_column(default=0)
     lines_total: Mapped[int] = mapped_column(default=0)
-    cancel: Mapped[bool] = mapped_column(default=False)
-    pause: Mapped[bool] = mapped_column(default=False)
-    """Whether it is asked to wait after the line it is cutting."""
     cut_m: Mapped[float] = mapped_column(default=0.0)
     """Metres that were cut, all passes."""
     first_line: Mapped[int] = mapped_column(default=0)
@@ -187,14 +188,10 @@ class Run(Base):
     """What its lines take in all, as was told before."""
     hold: Mapped[bool] = mapped_column(default=False)
     """Whether the sheet stays in after the cut, until somebody says unload."""
-    asked: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    """What is asked of a run that holds its sheet."""
     ask: Mapped[bool] = mapped_column(default=False)
     """Whether somebody is by, to set a mark that the sensor does not find."""
     marking: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     """The marks while a person sets them."""
-    orders: Mapped[list[dict[str, Any]] | None] = mapped_column(JSONB(none_as_null=True))
-    """What is asked of a run whose marks are set by hand, in its order."""
     stock: Mapped[str] = mapped_column(String(40), default="")
     """Id of the stock it was cut in."""
     aimed: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))

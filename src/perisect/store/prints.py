@@ -11,13 +11,13 @@ from sqlalchemy import exists, select, text, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
+from perisect.core.cutting.run_state import OVER
 from perisect.store.models import Print, Run
 
 Way = Literal["link", "own", "shop"]
 """How a sheet comes to paper: by the printer link, one's own print dialog, or a print shop."""
 STANDS = ("queued", "printing", "unknown", "out", "printed")
 """States of a sheet that is not printed again without a word: of one that may have come out somebody looks first."""
-RUN_OVER = ("done", "stopped", "cancelled")
 QUIET_AFTER = timedelta(seconds=6)
 """A worker that says nothing for this long is gone."""
 LOOK = "Look at the printer, then say whether it came out."
@@ -146,7 +146,7 @@ def give_up(session: Session, print_id: int) -> bool:
 
 def spoil(session: Session, print_id: int, why: str) -> bool:
     """A printed sheet is of no use any more; whether it was printed, and is not being cut."""
-    being_cut = exists().where(Run.print_id == print_id, Run.state.not_in(RUN_OVER))
+    being_cut = exists().where(Run.print_id == print_id, Run.state.not_in(OVER))
     done = session.execute(
         update(Print)
         .where(Print.id == print_id, Print.state == "printed", ~being_cut)

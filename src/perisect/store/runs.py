@@ -4,13 +4,15 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import cast, func, or_, select, text, update
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy import func, or_, select, text, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.run_request import Cancel, RunRequest
+from perisect.core.cutting.run_state import OVER, RunState
+from perisect.store import run_requests
 from perisect.store.models import Print, Run
-from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER, RUN_OVER, DeviceTaken
+from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER, DeviceTaken
 from perisect.store.upkeep_models import BookRow
 
 
@@ -43,7 +45,7 @@ def is_first_with_its_settings(session: Session, run: Run) -> bool:
     changed = select(func.max(BookRow.at)).where(BookRow.stock == run.stock, BookRow.plotter == run.plotter)
     since = session.scalar(changed)
     earlier = select(func.count()).where(
-        Run.plotter == run.plotter, Run.stock == run.stock, Run.state == "done", Run.id < run.id
+        Run.plotter == run.plotter, Run.stock == run.stock, Run.state == RunState.DONE, Run.id < run.id
     )
     if since is not None:
         earlier = earlier.where(Run.created_at > since)
@@ -52,12 +54,20 @@ def is_first_with_its_settings(session: Session, run: Run) -> bool:
 
 def busy(session: Session, plotter: str) -> Run | None:
     """The run that has a plotter now."""
-    return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(RUN_OVER))).first()
+    return session.scalars(select(Run).where(Run.plotter == plotter, Run.state.not_in(OVER))).first()
 
 
 def under_way(session: Session) -> list[Run]:
     """Runs that are not over, oldest first."""
-    return list(session.scalars(select(Run).where(Run.state.not_in(RUN_OVER)).order_by(Run.id)))
+    return list(session.scalars(select(Run).where(Run.state.not_in(OVER)).order_by(Run.id)))
+
+
+class UnknownRun(LookupError):
+    """There is no such run; the attribute is its number."""
+
+    def __init__(self, run_id: int) -> None:
+        super().__init__(run_id)
+        self.run_id = run_id
 
 
 @dataclass(frozen=True)
@@ -87,7 +97,7 @@ def begin(session: Session, sheet: Print, plotter: str, stock: str, rest: Rest =
         job_id=sheet.job_id,
         plotter=plotter,
         stock=stock,
-        state="queued",
+        state=RunState.QUEUED,
         lines_done=rest.first_line,
         lines_total=0,
         first_line=rest.first_line,
@@ -95,7 +105,6 @@ def begin(session: Session, sheet: Print, plotter: str, stock: str, rest: Rest =
         laid_in_before=rest.laid_in_before,
         hold=rest.hold,
         ask=rest.ask,
-        cancel=False,
     )
     session.add(run)
     try:
@@ -110,19 +119,19 @@ def claim(session: Session, run_id: int, claim: str) -> Run | None:
     """Lead a queued run, None when it is not queued any more."""
     return session.scalar(
         update(Run)
-        .where(Run.id == run_id, Run.state == "queued", Run.claim.is_(None))
-        .values(claim=claim, heartbeat_at=datetime.now(UTC), state="loading")
+        .where(Run.id == run_id, Run.state == RunState.QUEUED, Run.claim.is_(None))
+        .values(claim=claim, heartbeat_at=datetime.now(UTC), state=RunState.LOADING)
         .returning(Run)
     )
 
 
-def change(session: Session, run_id: int, claim: str, *, state: str, **values: object) -> Run | None:
+def change(session: Session, run_id: int, claim: str, *, state: RunState, **values: object) -> Run | None:
     """Change a run as its own worker sees it, and show that the worker lives; None when it is another's or over.
 
     One that was closed since nothing was heard of its worker goes on: the plotter never stopped. Only where another
     run was given the plotter meanwhile it stays closed, until its worker says how it ended.
     """
-    own = (Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(RUN_OVER), Run.swept))
+    own = (Run.id == run_id, Run.claim == claim, or_(Run.state.not_in(OVER), Run.swept))
     heard = {"heartbeat_at": datetime.now(UTC), **values}
     try:
         with session.begin_nested():
@@ -132,60 +141,26 @@ def change(session: Session, run_id: int, claim: str, *, state: str, **values: o
         return session.scalar(update(Run).where(*own).values(heard).returning(Run))
 
 
-def cancel(session: Session, run_id: int) -> Run | None:
-    """Ask a run to stop after the line it is cutting; one that nobody leads yet is over at once."""
-    session.execute(
-        update(Run)
-        .where(Run.id == run_id, Run.state == "queued", Run.claim.is_(None))
-        .values(state="cancelled", message="You cancelled before it began.", finished_at=datetime.now(UTC))
-    )
-    session.execute(update(Run).where(Run.id == run_id, Run.state.not_in(RUN_OVER)).values(cancel=True))
-    return session.get(Run, run_id, populate_existing=True)
+def ask(session: Session, run_id: int, request: RunRequest) -> Run | None:
+    """Ask something of a run; one that is cancelled before anybody leads it is over at once.
 
-
-def pause(session: Session, run_id: int, on: bool) -> Run | None:
-    """Ask a run to wait after the line it is cutting, or to go on; None when it cuts no lines now."""
-    return session.scalar(
-        update(Run)
-        .where(Run.id == run_id, Run.state.in_(("cutting", "paused")), Run.lines_done < Run.lines_total)
-        .values(pause=on)
-        .returning(Run)
-    )
-
-
-def ask(session: Session, run_id: int, asked: dict[str, Any]) -> Run | None:
-    """Ask something of a run that holds its sheet; None when it does not, or was asked something already."""
-    return session.scalar(
-        update(Run)
-        .where(Run.id == run_id, Run.state == "held", Run.asked.is_(None))
-        .values(asked=asked)
-        .returning(Run)
-    )
-
-
-def ask_to_unload(session: Session, run_id: int) -> Run | None:
-    """Ask a run to take its sheet out, after what it was asked before; None when it holds none or has lines to cut."""
-    return session.scalar(
-        update(Run)
-        .where(
-            Run.id == run_id,
-            Run.hold,
-            Run.state.in_(("held", "cutting")),
-            Run.lines_total > 0,
-            Run.lines_done >= Run.lines_total,
+    Returns:
+        The run; None if it does not take the request now, or there is none.
+    """
+    if isinstance(request, Cancel):
+        over = session.scalar(
+            update(Run)
+            .where(Run.id == run_id, Run.state == RunState.QUEUED, Run.claim.is_(None))
+            .values(
+                state=RunState.CANCELLED,
+                message="You cancelled before it began.",
+                finished_at=datetime.now(UTC),
+            )
+            .returning(Run)
         )
-        .values(asked=func.coalesce(Run.asked, cast({}, JSONB)).op("||")(cast({"unload": True}, JSONB)))
-        .returning(Run)
-    )
-
-
-def take_asked(session: Session, run_id: int, claim: str) -> dict[str, Any] | None:
-    """What is asked, once."""
-    run = session.scalar(select(Run).where(Run.id == run_id, Run.claim == claim).with_for_update())
-    if run is None or run.asked is None:
-        return None
-    asked, run.asked = run.asked, None
-    return asked
+        if over is not None:
+            return over
+    return run_requests.ask(session, run_id, request)
 
 
 def keep_measured(session: Session, run_id: int, slips: list[dict[str, Any]], by: str) -> Run | None:
@@ -201,36 +176,8 @@ def keep_measured(session: Session, run_id: int, slips: list[dict[str, Any]], by
         "measured_by": by,
     }
     return session.scalar(
-        update(Run).where(Run.id == run_id, Run.state.in_(RUN_OVER)).values(values).returning(Run)
+        update(Run).where(Run.id == run_id, Run.state.in_(OVER)).values(values).returning(Run)
     )
-
-
-MOST_ORDERS = 200
-
-
-def order(session: Session, run_id: int, order: dict[str, Any]) -> Run | None:
-    """Ask something of a run whose marks are set by hand, after what was asked before; None when none are set, or too
-    much is asked at once."""
-    waiting = func.coalesce(Run.orders, cast([], JSONB))
-    return session.scalar(
-        update(Run)
-        .where(Run.id == run_id, Run.state == "placing", func.jsonb_array_length(waiting) < MOST_ORDERS)
-        .values(orders=waiting.op("||")(cast([order], JSONB)))
-        .returning(Run)
-    )
-
-
-def take_orders(session: Session, run_id: int, claim: str) -> list[dict[str, Any]]:
-    """What is asked of a run whose marks are set by hand, once."""
-    asked = session.scalar(
-        select(Run.orders)
-        .where(Run.id == run_id, Run.claim == claim, Run.orders.is_not(None))
-        .with_for_update()
-    )
-    if not asked:
-        return []
-    session.execute(update(Run).where(Run.id == run_id, Run.claim == claim).values(orders=None))
-    return list(asked)
 
 
 def count(
@@ -266,14 +213,14 @@ def sweep(session: Session) -> list[Run]:
     quiet = text(HEARD_BEFORE.format(column="heartbeat_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
     gone = session.scalars(
         select(Run)
-        .where(Run.state.not_in(RUN_OVER), Run.claim.is_not(None), quiet)
+        .where(Run.state.not_in(OVER), Run.claim.is_not(None), quiet)
         .with_for_update(skip_locked=True)
     ).all()
     for run in gone:
         run.message = (
             f"The worker that led this cut stopped. {where_stopped(run.lines_done, run.lines_total)}"
         )
-        run.state, run.swept, run.finished_at = "stopped", True, datetime.now(UTC)
+        run.state, run.swept, run.finished_at = RunState.STOPPED, True, datetime.now(UTC)
     return list(gone)
 
 

@@ -11,10 +11,11 @@ from datetime import UTC, datetime
 from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.run_state import OVER, RunState
 from perisect.store import jobs
 from perisect.store.jobs import UnknownJob
 from perisect.store.models import Print, Run
-from perisect.store.prints import RUN_OVER, STANDS, UnknownPrint
+from perisect.store.prints import STANDS, UnknownPrint
 
 Ring = Sequence[Sequence[float]]
 
@@ -78,7 +79,7 @@ def keep(session: Session, print_id: int, used: Sequence[Ring], free_mm2: float)
 def is_cut(session: Session, row: Print) -> bool:
     """Whether a print's sheet was cut and lies on no plotter."""
     runs = session.scalars(select(Run.state).where(Run.print_id == row.id)).all()
-    return row.state == "printed" and "done" in runs and all(state in RUN_OVER for state in runs)
+    return row.state == "printed" and RunState.DONE in runs and all(state in OVER for state in runs)
 
 
 def throw_away(session: Session, print_id: int) -> None:

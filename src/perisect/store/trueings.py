@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from perisect.core.cutting.run_state import RunState
 from perisect.core.cutting.trueing import AS_IT_IS, Trueing
 from perisect.core.ledger.calibration import SheetSlips
 from perisect.core.ledger.cut_scan import noise_of
@@ -40,7 +41,7 @@ def sheets_of(session: Session, plotter: str) -> list[SheetSlips]:
     """The last sheets a plotter cut in one go and that were measured, with their marks."""
     rows = session.execute(
         select(Run.slips, Run.aimed, Run.stickers)
-        .where(Run.plotter == plotter, Run.state == "done", Run.first_line == 0)
+        .where(Run.plotter == plotter, Run.state == RunState.DONE, Run.first_line == 0)
         .where(Run.slips.is_not(None), Run.aimed.is_not(None))
         .order_by(Run.id.desc())
         .limit(LAST_SHEETS)
@@ -70,7 +71,7 @@ def _sheet(
 def last_measured(session: Session, plotter: str) -> int:
     """Number of the last cut of a plotter that was measured; 0 where none was."""
     found = select(func.max(Run.id)).where(
-        Run.plotter == plotter, Run.slips.is_not(None), Run.state == "done"
+        Run.plotter == plotter, Run.slips.is_not(None), Run.state == RunState.DONE
     )
     return session.scalar(found) or 0
 
@@ -81,7 +82,7 @@ def measured_sheets(
     """The last sheets that were measured, of a plotter, of a stock, or of all, as they would have been cut by what
     their plotters are trued by now."""
     asked = select(Run.plotter, Run.slips, Run.aimed, Run.measured_by).where(
-        Run.state == "done", Run.slips.is_not(None)
+        Run.state == RunState.DONE, Run.slips.is_not(None)
     )
     if plotter is not None:
         asked = asked.where(Run.plotter == plotter)

@@ -54,6 +54,7 @@ class HeadCheckRow(Base):
     """The numbers of the stock it is printed on."""
     picture: Mapped[str | None] = mapped_column(String(200))
     px_per_mm: Mapped[float | None]
+    heartbeat_at: Mapped[datetime] = mapped_column(server_default=func.now())
     gaps: Mapped[list[dict[str, Any]]] = mapped_column(default=list)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     read_at: Mapped[datetime | None]
@@ -90,6 +91,7 @@ class VernierRow(Base):
     """What it was trued by when it was cut."""
     readings: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    """When its state changed, or its worker was heard, last."""
 
 
 class PlotterTrueing(Base):

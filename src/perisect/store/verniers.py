@@ -1,6 +1,6 @@
 """Calibration pages: printed, cut, read."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import select, text, update
@@ -8,10 +8,12 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from perisect.store.head_checks import UnderWay
+from perisect.store.prints import HEARD_BEFORE, QUIET_AFTER
 from perisect.store.upkeep_models import VernierRow
 
 UNDER_WAY = ("queued", "printing", "waiting", "cutting")
-LOST_AFTER = timedelta(minutes=10)
+LED = ("printing", "cutting")
+"""States in which a worker has it."""
 GONE = "The worker that led it stopped. Print the page again."
 
 
@@ -21,15 +23,6 @@ def ask(session: Session, plotter: str, sheet: dict[str, Any]) -> VernierRow:
     Raises:
         UnderWay: one is printed or cut for this plotter.
     """
-    session.execute(
-        update(VernierRow)
-        .where(
-            VernierRow.plotter == plotter,
-            VernierRow.state.in_(UNDER_WAY),
-            VernierRow.changed_at < datetime.now(UTC) - LOST_AFTER,
-        )
-        .values(state="failed", message=GONE)
-    )
     new = session.scalar(
         insert(VernierRow)
         .values(plotter=plotter, state="queued", sheet=sheet)
@@ -52,6 +45,22 @@ def turn(session: Session, page_id: int, was: tuple[str, ...], state: str) -> Ve
         .values(state=state, message=None, changed_at=datetime.now(UTC))
         .returning(VernierRow)
     )
+
+
+def beat(session: Session, page_id: int) -> None:
+    """Show that the worker of a page lives."""
+    session.execute(update(VernierRow).where(VernierRow.id == page_id).values(changed_at=datetime.now(UTC)))
+
+
+def sweep(session: Session) -> int:
+    """Close pages whose worker has gone quiet while printing or cutting; return how many there were."""
+    quiet = text(HEARD_BEFORE.format(column="changed_at")).bindparams(quiet=QUIET_AFTER.total_seconds())
+    done = session.execute(
+        update(VernierRow)
+        .where(VernierRow.state.in_(LED), quiet)
+        .values(state="failed", message=GONE, changed_at=datetime.now(UTC))
+    )
+    return int(done.rowcount)  # type: ignore[attr-defined]
 
 
 def end(session: Session, page_id: int, was: str, state: str, **values: object) -> None:

@@ -48,7 +48,7 @@ test("prints of older versions do not count, and a print cut twice is one", () =
     { id: 2, sheet: 1, state: "printed", current: true },
     { id: 1, sheet: 2, state: "printed", current: false },
   ];
-  const runs = [{ print_id: 3, state: "done" }, { print_id: 3, state: "done" }];
+  const runs = [{ print_id: 3, state: "done", is_over: true }, { print_id: 3, state: "done", is_over: true }];
   const [, , , print, cut] = told({ prints, runs });
   expect(print).toBe("next: 1 of 2 sheets printed");
   expect(cut).toBe("next: 1 of 2 prints cut");
@@ -56,9 +56,9 @@ test("prints of older versions do not count, and a print cut twice is one", () =
 
 test("a run that goes on tells its line; the log tells yield and the largest slip", () => {
   const runs = [
-    { print_id: 1, state: "cutting", lines_done: 7, lines_total: 48 },
-    { print_id: 2, state: "done", good: 20, bad: 1, slip_largest_mm: 0.11 },
-    { print_id: 3, state: "done", good: 21, bad: 0, slip_largest_mm: 0.23 },
+    { print_id: 1, state: "cutting", is_over: false, lines_done: 7, lines_total: 48 },
+    { print_id: 2, state: "done", is_over: true, good: 20, bad: 1, slip_largest_mm: 0.11 },
+    { print_id: 3, state: "done", is_over: true, good: 21, bad: 0, slip_largest_mm: 0.23 },
   ];
   const found = told({ runs });
   expect(found[4]).toBe("cutting: line 7 of 48");
@@ -66,7 +66,7 @@ test("a run that goes on tells its line; the log tells yield and the largest sli
 });
 
 test("what was measured is to be counted still; what a person counted stands over it", () => {
-  const run = { state: "done", good: 12, bad: 0, slip_largest_mm: 0.07 };
+  const run = { state: "done", is_over: true, good: 12, bad: 0, slip_largest_mm: 0.07 };
   expect(told({ runs: [run] })[5]).toBe("to count: 12 of 12 within · slip 0.07 mm");
   expect(told({ runs: [{ ...run, counted_good: 12, counted_bad: 0 }] })[5]).toBe("ready: 12 good of 12 · slip 0.07 mm");
   expect(told({ runs: [{ ...run, counted_good: 11, counted_bad: 1 }] })[5]).toBe("1 bad: 11 good of 12 · slip 0.07 mm");

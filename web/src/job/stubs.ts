@@ -17,9 +17,6 @@ export interface Stub {
 }
 
 const WAITING: Stub = { tone: "wait", state: "waiting", figures: "" };
-const OVER = ["done", "stopped", "cancelled"];
-
-export const isOver = (state: string) => OVER.includes(state);
 
 /** What each stub of the docket says, in the order of work. */
 export function stubs(job: Job, units: ReturnType<typeof useUnits>): Stub[] {
@@ -80,7 +77,7 @@ function print(job: Job): Stub {
 
 function cut(job: Job): Stub {
   const last = job.runs[0];
-  if (last && !isOver(last.state))
+  if (last && !last.is_over)
     return last.state === "placing"
       ? { tone: "look", state: "marks", figures: "a mark is to be set by hand" }
       : { tone: "next", state: last.state, figures: `line ${last.lines_done} of ${last.lines_total}` };

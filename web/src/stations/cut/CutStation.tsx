@@ -18,7 +18,6 @@ import { Reading, Section } from "../../ui/Reading";
 import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
-import { isOver } from "../../job/stubs";
 import { JobSheet, useSheetLayers } from "../JobSheet";
 import { FilmOverPrint } from "./FilmOverPrint";
 import { SettingsSection } from "./SettingsSection";
@@ -58,7 +57,7 @@ export function CutStation() {
   const processes = useSheetLayers();
   const prints = job.prints.filter((each) => each.state === "printed");
   const cutAlready = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
-  const going = job.runs.find((run) => !isOver(run.state));
+  const going = job.runs.find((run) => !run.is_over);
   const next = prints.find((each) => each.current && !cutAlready.has(each.id)) ?? prints[0];
   const print = prints.find((each) => each.id === (going?.print_id ?? chosen ?? next?.id)) ?? next;
   const run = useWholeRun(job.runs.find((each) => each.print_id === print?.id));
@@ -109,7 +108,7 @@ export function CutStation() {
     }
     refresh();
   };
-  const busy = run !== undefined && !isOver(run.state);
+  const busy = run !== undefined && !run.is_over;
   // One key spends no sheet: it asks.
   const askToStart = async () => {
     const answer = await ask({

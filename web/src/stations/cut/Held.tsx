@@ -35,7 +35,10 @@ export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schema
     if (document.activeElement === document.body) off.current?.focus();
   }, []);
   const [harder, setHarder] = useState(false);
-  const again = (process: string | null) => void call("post_once_more", { path, body: { process, stickers: [...chosen], harder } }).then(onDone).catch(tell);
+  const again = (process: string | null) => {
+    const body = { do: "cut again" as const, process, stickers: [...chosen], harder };
+    void call("post_once_more", { path, body }).then(onDone).catch(tell);
+  };
   return (
     <div className="mx-2.5 mb-2 rounded-md border border-rule bg-paper px-2.5 py-2">
       <p>
@@ -107,7 +110,7 @@ export function Stickers({ run, number, chosen, onChoose }: { run: Run; number: 
 /** A cut that broke off: the next line, and what becomes of the one that was in the blade. */
 export function GoOn({ run, isLast, onDone }: { run: Run; isLast: boolean; onDone: () => void }) {
   const tell = useNotice();
-  if (!isLast || !["stopped", "cancelled"].includes(run.state) || run.lines_done === 0 || run.lines_done >= run.lines_total) return null;
+  if (!isLast || !run.is_over || run.state === "done" || run.lines_done === 0 || run.lines_done >= run.lines_total) return null;
   const go = (in_blade: "again" | "leave") => void call("post_resume", { path: { run_id: run.id }, body: { in_blade } }).then(onDone).catch(tell);
   const next = run.lines_done + 1;
   const inBlade = run.state === "stopped";

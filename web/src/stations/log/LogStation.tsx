@@ -6,7 +6,6 @@ import { LightTable } from "../../bench/LightTable";
 import { CUTS, SLIP } from "../../bench/LineKey";
 import { useJob } from "../../job/job";
 import { useWholeRun } from "../../job/useWholeRun";
-import { isOver } from "../../job/stubs";
 import { Button } from "../../ui/Button";
 import { FileButton } from "../../ui/FileButton";
 import { useNotice } from "../../ui/Notice";
@@ -116,7 +115,7 @@ export function LogStation() {
             )}
           </>
         )}
-        {isOver(run.state) && run.lines_done > 0 && (
+        {run.is_over && run.lines_done > 0 && (
           <div className="px-3.5 py-1">
             <FileButton label="Scan or photo of the cut sheet" accept="image/*" onFile={(file) => measure(file)}>
               {reading ? "Reading the picture …" : "Measure from a scan or photo"}

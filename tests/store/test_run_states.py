@@ -1,0 +1,63 @@
+"""The database lets a run change as the table of its states says, and in no other way."""
+
+from contextlib import suppress
+from pathlib import Path
+
+from sqlalchemy import text
+from sqlalchemy.exc import DatabaseError
+
+from perisect.core.cutting.run_state import RunState, may_follow
+from perisect.core.job import JobRecipe
+
+
+def test_the_database_knows_the_same_changes_as_the_table(shop: Path) -> None:
+    from perisect.store import jobs
+    from perisect.store.database import transaction
+    from perisect.store.models import Print, Run
+
+    with transaction() as session:
+        job = jobs.create(session, "States", JobRecipe()).id
+        of = {"step": 1, "sheet": 0, "recipe": {}, "made_key": "", "printer": "p", "tone": {}}
+        sheet = Print(job_id=job, state="printed", **of)
+        session.add(sheet)
+        session.flush()
+        numbers = {}
+        for state in RunState:
+            run = Run(print_id=sheet.id, job_id=job, plotter=f"states {state}", state=state)
+            session.add(run)
+            session.flush()
+            numbers[state] = run.id
+    allowed = set()
+    for before, number in numbers.items():
+        for after in RunState:
+            with transaction() as session, suppress(DatabaseError):
+                change = text("UPDATE run SET state = :after, plotter = :plotter WHERE id = :id")
+                session.execute(change, {"after": after, "plotter": f"try {before}", "id": number})
+                allowed.add((before, after))
+                session.rollback()
+    assert allowed == {(one, two) for one in RunState for two in RunState if may_follow(one, two)}
+
+
+def test_a_run_that_was_given_up_for_lost_goes_on(shop: Path) -> None:
+    from perisect.store import jobs, runs
+    from perisect.store.database import transaction
+    from perisect.store.models import Print, Run
+
+    with transaction() as session:
+        job = jobs.create(session, "Lost", JobRecipe()).id
+        of = {"step": 1, "sheet": 0, "recipe": {}, "made_key": "", "printer": "p", "tone": {}}
+        sheet = Print(job_id=job, state="printed", **of)
+        session.add(sheet)
+        session.flush()
+        run = Run(
+            print_id=sheet.id, job_id=job, plotter="lost", state=RunState.STOPPED, swept=True, claim="me"
+        )
+        session.add(run)
+        session.flush()
+        number = run.id
+    with transaction() as session:
+        now = runs.change(session, number, "me", state=RunState.CUTTING)
+        assert now is not None
+        assert (now.state, now.swept) == (RunState.CUTTING, False)
+    with transaction() as session:
+        runs.change(session, number, "me", state=RunState.DONE)
