@@ -3,12 +3,15 @@
 import io
 from pathlib import Path
 
+import ezdxf
 import httpx
 import numpy as np
 import pytest
+from ezdxf import bbox
 from fontTools.ttLib import TTFont
 
 from perisect.core.fonts import FOLDER
+from tests.core.test_die import dxf, ticket
 
 BADGE = (
     {"kind": "words", "text": "{name}", "place": "round", "size_mm": 5, "gap_mm": 1.5, "font": "text-bold"},
@@ -135,3 +138,67 @@ def test_a_font_of_ones_own_sets_words_and_a_broken_one_is_refused(api: httpx.Cl
             api.delete(f"/api/fonts/{key}")
     assert api.delete(f"/api/fonts/{own['key']}").status_code == 200
     assert api.delete(f"/api/fonts/{own['key']}").status_code == 404
+
+
+def test_a_die_with_words_on_it_keeps_its_line(api: httpx.Client) -> None:
+    job = api.post("/api/jobs", json={"title": "Tickets"}).json()
+    die = api.post("/api/artwork", files={"file": ("ticket.dxf", dxf(ticket))}).json()["sha256"]
+    lines = {"shape": "held", "fit_mm": 0}
+    design = {"id": "d1", "name": "Ticket", "artwork": die, "longest_mm": 80, "border_mm": 0, "lines": lines}
+    body = {"revision": job["revision"], "recipe": {"designs": [design]}, "label": "Add"}
+    assert api.put(f"/api/jobs/{job['id']}/recipe", json=body).status_code == 200
+    part = api.get(f"/api/jobs/{job['id']}/designs/d1/part").json()
+    words = {"kind": "words", "text": "Ferry", "place": "on", "size_mm": 8, "font": "text", "role": "print"}
+    wanted = {"composition": {"parts": [part, words]}, "design": "d1", "names": []}
+    assert api.post(f"/api/jobs/{job['id']}/compose", json=wanted).status_code == 201
+    now = api.get(f"/api/jobs/{job['id']}").json()
+    assert [f["code"] for f in now["findings"] if f["severity"] == "stop"] == []
+    (made,) = now["recipe"]["designs"]
+    assert (made["lines"]["shape"], made["longest_mm"]) == ("held", pytest.approx(80, abs=0.05))
+    file = ezdxf.read(io.StringIO(api.get(f"/api/jobs/{job['id']}/sheets/1/cut.dxf").text))
+    boxes = {}
+    for layer in ("kiss", "crease", "perforate"):
+        found = [e for e in file.modelspace() if e.dxf.layer.lower() == layer]
+        assert found, layer
+        boxes[layer] = bbox.extents(found)
+        boxes[layer] = sorted((boxes[layer].size.x, boxes[layer].size.y))
+    # The ticket is 80 x 40 mm, its crease and its perforation go across; it may lie turned on the sheet.
+    wide = boxes["kiss"]
+    assert wide[1] >= 79.9
+    assert boxes["crease"][1] >= 39.9
+    assert boxes["perforate"][1] >= 39.9
+
+
+def test_a_recipe_that_cannot_be_drawn_opens_with_a_finding_and_undo(api: httpx.Client, job: dict) -> None:
+    from perisect.core.job import JobRecipe
+    from perisect.store import jobs
+    from perisect.store.database import transaction
+
+    def held(recipe: JobRecipe) -> JobRecipe:
+        (disc,) = recipe.designs
+        lines = disc.lines.model_copy(update={"shape": "held"})
+        return recipe.model_copy(update={"designs": (disc.model_copy(update={"lines": lines}),)})
+
+    with transaction() as session:
+        jobs.append(session, job["id"], held, "As no screen makes it")
+    opened = api.get(f"/api/jobs/{job['id']}")
+    assert opened.status_code == 200, opened.text
+    now = opened.json()
+    (stop,) = [each for each in now["findings"] if each["severity"] == "stop"]
+    assert (stop["code"], stop["design"], stop["station"]) == ("undrawn", "d1", "lines")
+    assert "holds no cut line" in stop["text"]
+    assert now["designs"][0]["placed"] == 0
+    printing = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1})
+    assert (printing.status_code, printing.json()["title"]) == (
+        422,
+        "The picture holds no cut line of its own.",
+    )
+    remedy = {"revision": now["revision"], "remedy": stop["remedy"], "design": "d1"}
+    mended = api.post(f"/api/jobs/{job['id']}/remedies", json=remedy)
+    assert mended.status_code == 200, mended.text
+    assert mended.json()["designs"][0]["placed"] == 2
+    back = api.post(f"/api/jobs/{job['id']}/undo", json={"revision": mended.json()["revision"]})
+    assert back.status_code == 200, back.text
+    assert back.json()["designs"][0]["placed"] == 0
+    before = api.post(f"/api/jobs/{job['id']}/undo", json={"revision": back.json()["revision"]})
+    assert before.json()["recipe"] == job["recipe"]

@@ -36,6 +36,9 @@ async def swept() -> None:
 
 
 def test_a_sweep_that_died_beside_one_that_waits_holds_up_no_other_task(shop: Path) -> None:
+    with transaction() as session:
+        # A worker of another test may have left one waiting.
+        session.execute(sa.text("DELETE FROM procrastinate_jobs WHERE queueing_lock = 'sweep_queue'"))
     died = put(SWEEPS, "sweep_queue", "doing", "sweep_queue")
     waits = put(SWEEPS, "sweep_queue", "todo", "sweep_queue")
     cut = put(DEVICES, "no_task_of_ours", "doing")

@@ -15,7 +15,7 @@ from perisect.api.views import operation_view, print_view
 from perisect.core.job import JobRecipe
 from perisect.services import sign_in
 from perisect.services.job_view import waiting_prints
-from perisect.services.plans import plan
+from perisect.services.plans import plan_to_show
 from perisect.store import jobs
 from perisect.store.database import transaction
 from perisect.store.events import SIGN_INS, Change
@@ -90,7 +90,7 @@ def _events_of(job_id: int, changes: list[Change]) -> list[tuple[str, BaseModel]
         runs = [run for key in sorted(ids["run"]) if (run := session.get(Run, key)) is not None]
         sheet_of = {run.id: session.get_one(Print, run.print_id).sheet for run in runs}
         operations = [each for key in sorted(ids["operation"]) if (each := session.get(Operation, key))]
-    current = plan(recipe).made_key if waiting else ""
+    current = plan_to_show(recipe).made_key if waiting else ""
     events += [("print", print_view(each, current)) for each in waiting]
     events += [("run", run_view(run, sheet_of[run.id])) for run in runs]
     events += [("operation", operation_view(operation)) for operation in operations]

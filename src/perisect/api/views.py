@@ -172,13 +172,15 @@ def design_views(planned: Planned) -> list[DesignView]:
     placed = Counter(placement.key for sheet in plan.sheets.sheets for placement in sheet)
     views = []
     for design in plan.recipe.designs:
-        traced, lines = plan.artworks[design.id], plan.lines[design.id]
+        traced, lines = plan.artworks[design.id], plan.lines.get(design.id)
+        left, top, right, bottom = traced.outline.box_px
+        mm = design.longest_mm / max(right - left, bottom - top, 1e-9)
         views.append(
             DesignView(
                 id=design.id,
                 artwork=artwork_view(design.artwork, design.picture, traced),
-                width_mm=lines.width_mm,
-                height_mm=lines.height_mm,
+                width_mm=(right - left) * mm if lines is None else lines.width_mm,
+                height_mm=(bottom - top) * mm if lines is None else lines.height_mm,
                 ppi=ppi(traced.outline.longest_px / design.mend.enlarge, design.longest_mm),
                 placed=placed[design.id],
             )

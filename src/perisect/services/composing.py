@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from perisect import sandbox
 from perisect.core.artwork import MendRecipe, decode
 from perisect.core.artwork.picture import alpha_of
-from perisect.core.artwork.words.draw import TooFine, composition_in, draw, motifs, path_of
+from perisect.core.artwork.words.draw import TooFine, composition_in, draw, held_lines, motifs, path_of
 from perisect.core.artwork.words.place import PictureInk, Placed, PlacedPart, place
 from perisect.core.artwork.words.recipe import CompositionRecipe, GroundPart, PicturePart, WordsPart
 from perisect.core.fonts import TITLES
@@ -36,8 +36,21 @@ LEAST_CAPS_MM = 1.2
 """Of letters that anybody reads without a glass."""
 
 
-Made = tuple[str, float, str]
-"""Picture, size in mm and name of a piece."""
+@dataclass(frozen=True)
+class Made:
+    """A piece that was made.
+
+    Attributes:
+        sha256: its picture.
+        longest_mm: its size.
+        name: its name.
+        holds_line: whether it holds a cut line, as a die does.
+    """
+
+    sha256: str
+    longest_mm: float
+    name: str
+    holds_line: bool
 
 
 class CannotCompose(ValueError):
@@ -102,10 +115,18 @@ def _inks(picture: str) -> PictureInk:
         x, y, far, low = box
         return (x - left) / longest, (y - top) / longest, (far - x) / longest, (low - y) / longest
 
-    ink = shapely.transform(shape, lambda xy: (xy - (left, top)) / longest)
+    def in_shares(of: shapely.Geometry) -> shapely.Geometry:
+        return shapely.transform(of, lambda xy: (xy - (left, top)) / longest)
+
     whole = (0.0, 0.0, float(known.facts.width_px), float(known.facts.height_px))
     return PictureInk(
-        ink, (right - left) / longest, (bottom - top) / longest, shares(_crop(shape)), shares(whole)
+        in_shares(shape),
+        (right - left) / longest,
+        (bottom - top) / longest,
+        shares(_crop(shape)),
+        shares(whole),
+        in_shares(known.outline.held),
+        tuple((process, in_shares(line)) for process, line in known.outline.beside),
     )
 
 
@@ -222,7 +243,7 @@ def put_into_job(
         filled = recipe.filled(name) if name else recipe
         svg, size = drawing(filled, now.designs)
         sha256, _ = take_in(svg)
-        return sha256, size, name or _title(filled)
+        return Made(sha256, size, name or _title(filled), bool(held_lines(filled, compose(filled).placed)))
 
     # The first makes what all of them share.
     first, *others = names or ("",)
@@ -251,23 +272,30 @@ def _saved(
             others = list(made)
         else:
             ids.append(there.id)
-            changed = there.model_copy(
-                update={"artwork": first[0], "mend": MendRecipe(), "longest_mm": first[1]}
-            )
+            changed = _of_it(there, first).model_copy(update={"artwork": first.sha256, "mend": MendRecipe()})
             designs = tuple(changed if design.id == design_id else design for design in recipe.designs)
             recipe = recipe.model_copy(update={"designs": designs})
-        for sha256, size, name in others:
-            recipe, new = with_picture(recipe, sha256, name, None, habit)
+        for each in others:
+            die_mm = each.longest_mm if each.holds_line else None
+            recipe, new = with_picture(recipe, each.sha256, each.name, None, habit, die_mm)
             ids.append(new)
             sized = tuple(
-                design.model_copy(update={"longest_mm": size, "name": name}) if design.id == new else design
+                _of_it(design, each).model_copy(update={"name": each.name}) if design.id == new else design
                 for design in recipe.designs
             )
             recipe = recipe.model_copy(update={"designs": sized})
         return recipe
 
-    label = f"Compose {made[0][2]}" if len(made) == 1 else f"Compose {len(made)} pieces"
+    label = f"Compose {made[0].name}" if len(made) == 1 else f"Compose {len(made)} pieces"
     return jobs.append(session, job_id, with_them, label[:160]), ids
+
+
+def _of_it(design: DesignRecipe, made: Made) -> DesignRecipe:
+    """A piece at the size that was made; one that has lost its own line follows the contour."""
+    lines = design.lines
+    if lines.shape == "held" and not made.holds_line:
+        lines = lines.model_copy(update={"shape": "contour"})
+    return design.model_copy(update={"longest_mm": made.longest_mm, "lines": lines})
 
 
 def part_of(design: DesignRecipe) -> PicturePart:

@@ -13,7 +13,7 @@ from perisect.core.cutting.run_state import RunState
 from perisect.core.job import JobRecipe
 from perisect.core.ledger.count import Count, Found, OrderLine, found_on, order_lines
 from perisect.services.learned import history_at
-from perisect.services.plans import Planned, plan
+from perisect.services.plans import Planned, plan_to_show
 from perisect.store import jobs, operations, orders, prints, runs
 from perisect.store.database import transaction
 from perisect.store.models import Job, Operation, Print, Run, Step
@@ -77,9 +77,9 @@ def job_now(job_id: int) -> JobNow:
             (jobs.recipe(session, other), prints.of_job(session, other.id), runs.of_job(session, other.id))
             for other in session.scalars(select(Job).where(Job.more_of == job_id).order_by(Job.id))
         ]
-    planned = plan(recipe)
+    planned = plan_to_show(recipe)
     mine = Member(planned, [each.row for each in printed], cut)
-    order = order_of([mine, *(Member(plan(its), sent, done) for its, sent, done in more)], ordered)
+    order = order_of([mine, *(Member(plan_to_show(its), sent, done) for its, sent, done in more)], ordered)
     return JobNow(job, step, redo_label, recipe, planned, printed, cut, under_way, way, history, order)
 
 

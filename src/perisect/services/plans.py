@@ -6,11 +6,13 @@ Nothing here is called inside a transaction.
 import threading
 from collections import OrderedDict
 from concurrent.futures import Future
+from contextlib import suppress
 from functools import cached_property
 
 import shapely
 
 from perisect.core import ENGINE_VERSION
+from perisect.core.artwork import ArtworkError, MendRecipe
 from perisect.core.cutting.error_map import History
 from perisect.core.finding import Finding
 from perisect.core.job import JobPlan, JobRecipe, plan_job
@@ -18,6 +20,7 @@ from perisect.core.job.cut_errors import SheetErrors, sheet_errors
 from perisect.core.job.files import CutFiles
 from perisect.core.job.findings import findings_of
 from perisect.core.job.made import made_key
+from perisect.core.job.traced import TracedArtwork
 from perisect.services import label_lists
 from perisect.services.pictures import trace_all, traced
 from perisect.store import artwork, nests
@@ -66,7 +69,10 @@ class Planned:
 
     @property
     def is_good(self) -> bool:
-        """True unless its nest was missing or cut short and a better one is known by now."""
+        """True unless a picture could not be mended, or its nest was missing or cut short and a better one is known."""
+        if any(isinstance(error, ArtworkError) for error in self.plan.undrawn.values()):
+            # It may have been the time or the memory of that moment.
+            return False
         layout = self.plan.layout
         if layout.question is None:
             return True
@@ -138,22 +144,55 @@ class PlanCache:
 
 
 def _plan(recipe: JobRecipe) -> JobPlan:
-    trace_all(recipe.designs)
-    artworks = {design.picture: traced(design) for design in recipe.designs}
+    artworks, unmended = _traced_all(recipe)
     lists = {design.labels.table for design in recipe.designs if design.labels is not None}
-    return plan_job(recipe, artworks, artwork.lines, nests.find, {key: label_lists.get(key) for key in lists})
+    return plan_job(
+        recipe, artworks, artwork.lines, nests.find, {key: label_lists.get(key) for key in lists}, unmended
+    )
+
+
+def _traced_all(recipe: JobRecipe) -> tuple[dict[str, TracedArtwork], dict[str, ArtworkError]]:
+    """Every design's picture as mended, and by design why one is only as it came."""
+    unmended: dict[str, ArtworkError] = {}
+    # Drawings of one page are found together; one that leaves nothing is named by itself below.
+    with suppress(ArtworkError):
+        trace_all(recipe.designs)
+    artworks = {}
+    for design in recipe.designs:
+        try:
+            artworks[design.picture] = traced(design)
+        except ArtworkError as error:
+            if design.mend.is_nothing:
+                raise
+            unmended[design.id] = error
+            artworks[design.picture] = traced(design.model_copy(update={"mend": MendRecipe()}))
+    return artworks, unmended
 
 
 _cache = PlanCache()
 
 
 def plan(recipe: JobRecipe) -> Planned:
-    """A recipe worked out with the artwork and the nests that are there.
+    """Work a recipe out with the artwork and the nests that are there.
 
     Raises:
         UnknownArtwork: a design's picture is not here.
         UnknownTable: nor is a list.
         ArtworkError: a mend leaves nothing to cut.
         LineError: lines that cannot be.
+    """
+    planned = plan_to_show(recipe)
+    for error in planned.plan.undrawn.values():
+        raise error
+    return planned
+
+
+def plan_to_show(recipe: JobRecipe) -> Planned:
+    """Work a recipe out as far as it goes: a design that cannot be drawn as it says is a finding.
+
+    Raises:
+        UnknownArtwork: a design's picture is not here.
+        UnknownTable: nor is a list.
+        ArtworkError: a picture cannot be read at all.
     """
     return _cache.get(recipe)

@@ -82,7 +82,7 @@ def render_svg(data: bytes) -> Decoded:
         root = root if held is None else art
     printed_only, cut_only = shown_and_cut(root)
     if printed_only or cut_only:
-        return replace(_by_role(root, notes), mm_per_px=mm_per_px)
+        return replace(_by_role(root, notes), held=held, mm_per_px=mm_per_px)
     text = _text(root)
     rgba = _pixels(text)
     shapes = shapes_of(root, text, rgba)

@@ -15,6 +15,7 @@ REMEDIES = {
     "remedy.no_bleed": "No bleed",
     "remedy.may_be_sold": "It may be sold",
     "remedy.held_line": "Cut along its own line",
+    "remedy.contour": "Follow the contour",
     "remedy.cut_as_drawn": "Cut it as it is drawn",
     "remedy.frame_rounded": "Frame with round corners",
     "remedy.remove_checkerboard": "Remove the checkerboard",

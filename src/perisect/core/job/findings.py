@@ -2,14 +2,16 @@
 
 from collections.abc import Callable, Iterable
 
-from perisect.core.finding import Finding
+from perisect.core.finding import Finding, SetField
 from perisect.core.job.artwork_check import artwork_findings
 from perisect.core.job.bleed_check import bleed_findings
 from perisect.core.job.label_rows import label_findings
 from perisect.core.job.plan import JobPlan
 from perisect.core.job.remainder import remainder_findings
 from perisect.core.job.rights import rights_findings
+from perisect.core.lines import LineError
 from perisect.core.lines.check import line_findings
+from perisect.core.message import says
 from perisect.core.sheet.cards import card_findings
 from perisect.core.sheet.check import sheet_findings
 from perisect.core.sheet.common_line import common_line_findings
@@ -25,8 +27,26 @@ def _artwork(plan: JobPlan) -> Iterable[Finding]:
         yield from artwork_findings(design, plan.artworks[design.id], plan.lines.get(design.id))
 
 
+def _undrawn(plan: JobPlan) -> Iterable[Finding]:
+    for design in plan.recipe.designs:
+        error = plan.undrawn.get(design.id)
+        if error is not None:
+            is_line = isinstance(error, LineError)
+            back = SetField.saying(says("remedy.contour"), field="lines.shape", value="contour")
+            yield Finding(
+                code="undrawn",
+                station="lines" if is_line else "artwork",
+                severity="stop",
+                message=says("undrawn", name=design.name, why=error.title, act=error.detail),
+                design=design.id,
+                remedy=back if is_line and design.lines.shape != "contour" else None,
+            )
+
+
 def _lines(plan: JobPlan) -> Iterable[Finding]:
     for design in plan.recipe.designs:
+        if design.id in plan.undrawn:
+            continue
         if design.id in plan.lines and design.lines.own != "none":
             yield from line_findings(design.id, design.name, plan.lines[design.id], design.border_mm)
             yield from bleed_findings(design, plan.artworks[design.id], plan.lines[design.id])
@@ -76,6 +96,7 @@ def _rights(plan: JobPlan) -> Iterable[Finding]:
 
 CHECKERS: tuple[Checker, ...] = (
     _artwork,
+    _undrawn,
     _lines,
     _sheets,
     _machines,

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
@@ -13,8 +14,9 @@ from perisect.core.formats import Ring
 from perisect.core.job.label_rows import counted, label_sets
 from perisect.core.job.recipe import DesignRecipe, JobRecipe
 from perisect.core.job.traced import TracedArtwork
-from perisect.core.lines import CutLines, cut_lines
+from perisect.core.lines import CutLines, LineError, LineRecipe, cut_lines
 from perisect.core.lines.material import Tooling
+from perisect.core.refusal import Refusal
 from perisect.core.sheet import Footprint, Placement, SheetPlan, UsableArea
 from perisect.core.sheet.cards import Cards, lay_out_cards
 from perisect.core.sheet.fill import sheet_plan
@@ -52,6 +54,9 @@ class JobPlan:
     labels: Mapping[str, LabelSet] = field(default_factory=dict)
     """By design, of those that have a list."""
     cards: Cards | None = None
+    undrawn: Mapping[str, Refusal] = field(default_factory=dict)
+    """Why the lines of a design cannot be had, by design; such a design is shown with a plain line and laid out
+    nowhere."""
 
     @property
     def sheets(self) -> SheetPlan:
@@ -127,28 +132,26 @@ def plan_job(
     lines: LinesOf = lines_of,
     nested: NestedOf = nest,
     tables: Mapping[str, Table] = MappingProxyType({}),
+    unmended: Mapping[str, Refusal] = MappingProxyType({}),
 ) -> JobPlan:
-    """Work a recipe out.
+    """Work a recipe out; a design whose lines cannot be had does not stop the others.
 
     Args:
         artworks: by the designs' `picture`.
         lines: how to get a design's lines; a caller with a cache passes its own.
         nested: how to get a nest; it takes its seconds unless the caller has one kept.
         tables: lists by their hashes, for designs with labels.
+        unmended: why a design's picture is not mended as it says, by design; `artworks` has it as it came.
     """
     by_design = {design.id: artworks[design.picture] for design in recipe.designs}
-    drawn = {
-        design.id: lines(by_design[design.id], design, recipe.sheet.tooling)
-        for design in recipe.designs
-        if not by_design[design.id].outline.shape.is_empty
-    }
+    drawn, undrawn = _lines_of_all(recipe, by_design, lines, unmended)
     labels = label_sets(recipe, tables)
     filled = counted(recipe, labels)
     sheet = filled.sheet.model_copy(update={"gap_mm": filled.sheet.between_mm})
     footprints = tuple(
         footprint_of(design.id, design.copies, drawn[design.id])
         for design in filled.designs
-        if design.id in drawn
+        if design.id in drawn and design.id not in undrawn
     )
     spaced = [with_clearance(f, clearance_mm(drawn[f.key], sheet)) for f in footprints]
     area = area_of(sheet, spaced)
@@ -156,7 +159,7 @@ def plan_job(
     if sheet.card is not None:
         white = max((max(0.0, design.border_mm) for design in recipe.designs), default=0.0)
         layout, cards = lay_out_cards(inside, spaced, sheet, sheet.card, white, nested)
-        return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels, cards)
+        return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels, cards, undrawn)
     groups = grouped({design.id: design.group for design in filled.designs}, spaced, sheet.gap_mm)
     set_by_hand = sheet.method == "hand" or any(placement.locked for placement in sheet.placements)
     if set_by_hand or not groups.members:
@@ -177,4 +180,26 @@ def plan_job(
             standing = [piece for on_it in layout.plan.sheets for piece in on_it]
             of_it = sheet_plan(shorter, footprints, standing, layout.plan.missing)
             area, layout = shorter, replace(layout, plan=of_it)
-    return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels)
+    return JobPlan(recipe, by_design, drawn, area, footprints, layout, labels, None, undrawn)
+
+
+def _lines_of_all(
+    recipe: JobRecipe,
+    artworks: Mapping[str, TracedArtwork],
+    lines: LinesOf,
+    unmended: Mapping[str, Refusal],
+) -> tuple[dict[str, CutLines], dict[str, Refusal]]:
+    """Lines of every design that has an outline, and why those of some are only plain ones."""
+    drawn, undrawn = dict[str, CutLines](), dict(unmended)
+    for design in recipe.designs:
+        if artworks[design.id].outline.shape.is_empty:
+            continue
+        plain = design.model_copy(update={"border_mm": 0.0, "peel_mm": None, "lines": LineRecipe()})
+        wanted = plain if design.id in undrawn else design
+        try:
+            drawn[design.id] = lines(artworks[design.id], wanted, recipe.sheet.tooling)
+        except LineError as error:
+            undrawn.setdefault(design.id, error)
+            with suppress(LineError):
+                drawn[design.id] = lines(artworks[design.id], plain, recipe.sheet.tooling)
+    return drawn, undrawn

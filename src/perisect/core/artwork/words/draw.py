@@ -34,11 +34,14 @@ def draw(recipe: CompositionRecipe, placed: Placed, pngs: Mapping[str, bytes]) -
     Raises:
         TooFine.
     """
+    lines = held_lines(recipe, placed)
     everything = placed.ink(recipe, ("both", "print", "cut"))
-    left, top, right, bottom = shapely.bounds(everything) + (-AROUND_MM, -AROUND_MM, AROUND_MM, AROUND_MM)
+    drawn = shapely.union_all([shapely.box(*shapely.bounds(each)) for each in (everything, *lines.values())])
+    left, top, right, bottom = shapely.bounds(drawn) + (-AROUND_MM, -AROUND_MM, AROUND_MM, AROUND_MM)
     width, height = right - left, bottom - top
     parts = [_ground(recipe.parts[each.number], each) for each in placed.grounds]
     parts += [_part(recipe, each, pngs) for each in placed.parts]
+    parts += [_lines(process, line) for process, line in lines.items()]
     told = html.escape(json.dumps(recipe.model_dump(mode="json"), ensure_ascii=False), quote=False)
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -46,6 +49,19 @@ def draw(recipe: CompositionRecipe, placed: Placed, pngs: Mapping[str, bytes]) -
         f'width="{width:.4f}mm" height="{height:.4f}mm" viewBox="{left:.4f} {top:.4f} {width:.4f} {height:.4f}">\n'
         f'<metadata id="{METADATA}">{told}</metadata>\n' + "\n".join(parts) + "\n</svg>\n"
     )
+
+
+def held_lines(recipe: CompositionRecipe, placed: Placed) -> dict[str, shapely.Geometry]:
+    """Return the lines that the pictures of a composition hold, mm: cut lines under "cut", others by process.
+
+    A picture that is printed only brings none.
+    """
+    found: dict[str, list[shapely.Geometry]] = {}
+    for each in placed.parts:
+        if recipe.parts[each.number].role != "print":
+            for process, line in each.held_lines().items():
+                found.setdefault(process, []).append(line)
+    return {process: shapely.union_all(lines) for process, lines in found.items()}
 
 
 def composition_in(data: bytes) -> CompositionRecipe | None:
@@ -79,6 +95,18 @@ def _part(recipe: CompositionRecipe, placed: PlacedPart, pngs: Mapping[str, byte
         f'preserveAspectRatio="none" xlink:href="data:image/png;base64,{data}"/>'
     )
     return _group(part.role, image)
+
+
+def _lines(process: str, lines: shapely.Geometry) -> str:
+    """Lines for a plotter, in a layer by the name that a reader of drawings knows them by."""
+    rings = [shapely.get_coordinates(line).tolist() for line in shapely.get_parts(shapely.line_merge(lines))]
+    data = "".join(
+        "M"
+        + " ".join(f"{x:.4f},{y:.4f}" for x, y in (ring[:-1] if ring[0] == ring[-1] else ring))
+        + ("Z" if ring[0] == ring[-1] else "")
+        for ring in rings
+    )
+    return f'<g id="{process}"><path fill="none" stroke="#000" stroke-width="0.1" d="{data}"/></g>'
 
 
 def _group(role: str, inside: str) -> str:

@@ -1,7 +1,7 @@
 """Where the parts of a composition go: every place follows from the ink of what came before."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -21,14 +21,25 @@ SMOOTH_MM = 0.02
 
 @dataclass(frozen=True)
 class PictureInk:
-    """A picture's ink in shares of its ink's longest side, from the top left of its ink's box, and that box's sides;
-    where the picture that is put into a drawing lies (`shown`), and the whole of it (`whole`): x, y, width, height."""
+    """A picture's ink, all in shares of the ink's longest side from the top left of the ink's box.
+
+    Attributes:
+        ink: what is not clear.
+        width: of the ink's box.
+        height: of the ink's box.
+        shown: x, y, width, height of the picture that is put into a drawing.
+        whole: x, y, width, height of the whole picture.
+        held: what its own cut line goes round; empty if it holds none.
+        beside: lines beside that one, with their processes.
+    """
 
     ink: shapely.MultiPolygon
     width: float
     height: float
     shown: Box = (0.0, 0.0, 1.0, 1.0)
     whole: Box = (0.0, 0.0, 1.0, 1.0)
+    held: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
+    beside: tuple[tuple[str, shapely.LineString], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -43,6 +54,15 @@ class PlacedPart:
     source: PictureInk | None = None
     lacking: str = ""
     closed: float = 0.0
+
+    def held_lines(self) -> dict[str, shapely.Geometry]:
+        """Return the lines that a picture holds, mm: its own cut line under "cut", those beside it by process."""
+        if self.source is None or self.picture is None or self.source.held.is_empty:
+            return {}
+        found: dict[str, list[shapely.Geometry]] = {"cut": [self.source.held.boundary]}
+        for process, line in self.source.beside:
+            found.setdefault(process, []).append(line)
+        return {process: _through(shapely.union_all(lines), self.picture) for process, lines in found.items()}
 
 
 @dataclass(frozen=True)
