@@ -185,7 +185,7 @@ def test_a_recipe_that_cannot_be_drawn_opens_with_a_finding_and_undo(api: httpx.
     assert opened.status_code == 200, opened.text
     now = opened.json()
     (stop,) = [each for each in now["findings"] if each["severity"] == "stop"]
-    assert (stop["code"], stop["design"], stop["station"]) == ("undrawn", "d1", "lines")
+    assert (stop["code"], stop["design"], stop["station"]) == ("impossible_line", "d1", "lines")
     assert "holds no cut line" in stop["text"]
     assert now["designs"][0]["placed"] == 0
     printing = api.post(f"/api/jobs/{job['id']}/prints", json={"sheet": 1})

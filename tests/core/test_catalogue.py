@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 import perisect
-from perisect.core.catalogue import CATALOGUE, words
+from perisect.core.catalogue import CATALOGUE, STATIONS, words
 from perisect.core.message import NOTHING, Message, extent, mm, mm2, percent, quantity, says
 
 SOURCES = Path(perisect.__file__).parent
@@ -37,6 +37,10 @@ def codes_said() -> set[str]:
 
 def test_every_code_has_words_and_every_sentence_is_said_somewhere() -> None:
     assert codes_said() | {"nothing"} == set(CATALOGUE)
+
+
+def test_no_code_has_two_sentences() -> None:
+    assert sum(len(station) for station in STATIONS) + 1 == len(CATALOGUE)
 
 
 @pytest.mark.parametrize("code", CATALOGUE)

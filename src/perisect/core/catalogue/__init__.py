@@ -16,7 +16,10 @@ from perisect.core.catalogue.stages import STAGES
 from perisect.core.message import Extent, Message, Param, Quantity
 from perisect.core.units import MM_PER_INCH
 
-CATALOGUE: Mapping[str, str] = {"nothing": "", **ARTWORK, **LINES, **SHEET, **PRINTING, **REMEDIES, **STAGES}
+STATIONS = (ARTWORK, LINES, SHEET, PRINTING, REMEDIES, STAGES)
+CATALOGUE: Mapping[str, str] = {"nothing": ""} | {
+    code: text for station in STATIONS for code, text in station.items()
+}
 
 SYMBOLS = {"um": "µm", "ppi": "ppi", "percent": "%", "deg": "°", "kgf": "kgf", "days": "days"}
 CLOSE_UP = {"deg"}

@@ -1,7 +1,7 @@
 """Sentences of the Cut lines station."""
 
 LINES = {
-    "undrawn": "{name} cannot be cut as it is set. {why} {act}",
+    "impossible_line": "{name} cannot be cut as it is set. {why} {act}",
     "loose_pieces": "{name} comes apart into {count} stickers.",
     "loose_pieces.joining": "{name} comes apart into {count} stickers. They join at a border of {border}.",
     "not_searched": "{name}'s line is too long to search for narrow places.",

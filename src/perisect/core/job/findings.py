@@ -34,10 +34,10 @@ def _undrawn(plan: JobPlan) -> Iterable[Finding]:
             is_line = isinstance(error, LineError)
             back = SetField.saying(says("remedy.contour"), field="lines.shape", value="contour")
             yield Finding(
-                code="undrawn",
+                code="impossible_line",
                 station="lines" if is_line else "artwork",
                 severity="stop",
-                message=says("undrawn", name=design.name, why=error.title, act=error.detail),
+                message=says("impossible_line", name=design.name, why=error.title, act=error.detail),
                 design=design.id,
                 remedy=back if is_line and design.lines.shape != "contour" else None,
             )
