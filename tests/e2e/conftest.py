@@ -200,7 +200,7 @@ def printed_job(page: Page, art: bytes, by_number: bool = False) -> None:
 
 def unload(page: Page) -> None:
     """Lift a corner of the sheet that is cut, and take it out."""
-    page.get_by_role("button", name="It comes off: unload").click(timeout=60_000)
+    page.get_by_role("button", name="It peels cleanly: unload").click(timeout=60_000)
     done = page.get_by_role("status").filter(has_text="line")
     expect(done).to_contain_text("Done", timeout=60_000)
 

@@ -40,11 +40,11 @@ def test_a_size_by_use_fills_its_box_by_cropping(view: Page) -> None:
     expect(readings).to_contain_text("86.0 × 54.0 mm")
     expect(readings).to_contain_text("cropped")
     readings.get_by_role("button", name="By use").click()
-    view.get_by_role("button", name="Change this list").click()
+    view.get_by_role("button", name="Edit this list").click()
     dialog = view.get_by_role("dialog", name="Sizes by use")
     dialog.get_by_role("button", name="Add").click()
     dialog.get_by_label("Use", exact=True).last.fill("Oar blade")
-    dialog.get_by_role("button", name="Keep this list").click()
+    dialog.get_by_role("button", name="Save this list").click()
     readings.get_by_role("button", name="By use").click()
     expect(view.get_by_role("button", name="Oar blade longest 60 mm")).to_be_visible()
 
@@ -67,7 +67,7 @@ def test_a_tone_is_found_with_the_keyboard_and_belongs_to_the_stock(view: Page) 
     readings.get_by_label("Colour profile of the stock").set_input_files(
         {"name": "face.icc", "mimeType": "application/octet-stream", "buffer": SRGB}
     )
-    readings.get_by_role("radio", name="What is lost").click()
+    readings.get_by_role("radio", name="Lost colours").click()
     # The screen's own profile prints all of the screen's colours.
     expect(readings).to_contain_text("All of its colours can be printed.")
     readings.get_by_role("button", name="Without").click()
@@ -105,8 +105,8 @@ def test_quick_hands_lose_nothing_while_the_server_is_slow(page: Page) -> None:
     new_job(page)
     drop(page, {"disc.png": DISC})
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(1)
-    unfold(page, "Shape behind it")
-    page.get_by_role("radio", name="Round box", exact=True).click()
+    unfold(page, "Backing shape")
+    page.get_by_role("radio", name="Rounded box", exact=True).click()
     radius = page.get_by_role("textbox", name="Corner radius")
     expect(radius).to_be_visible()
     # Each change is made to what is shown, before the one before it is back.

@@ -58,9 +58,9 @@ def test_a_loose_word_is_joined_filled_rounded_and_cut_as_it_was_shown(page: Pag
     # Its field moves what stands below.
     expect(readings.get_by_label("Peel margin").first).to_be_visible()
     unfold(page, "Pull tab")
-    readings.get_by_role("switch", name="A tab to pull at").click()
+    readings.get_by_role("switch", name="Add a pull tab").click()
     expect(readings).to_contain_text("12 mm wide")
-    radius = readings.get_by_label("No bend tighter than").first
+    radius = readings.get_by_label("Minimum bend radius").first
     radius.fill("1")
     radius.press("Enter")
     expect(page.get_by_text("step 10")).to_be_visible()
@@ -145,10 +145,10 @@ def test_how_stickers_come_off_is_asked_once(page: Page) -> None:
     page.keyboard.press("2")
     stub, asked = (
         page.get_by_role("navigation", name="Stations"),
-        page.get_by_text("How do your stickers come off?"),
+        page.get_by_text("How should your stickers be cut?"),
     )
     expect(stub).to_contain_text("no through")
-    page.get_by_role("button", name="Single, with an edge to peel").click()
+    page.get_by_role("button", name="Peel edge").click()
     expect(asked).to_have_count(0)
     expect(stub).to_contain_text("through +3.0")
     expect(page.get_by_role("radio", name="Peel edge")).to_be_checked()
@@ -160,8 +160,8 @@ def test_how_stickers_come_off_is_asked_once(page: Page) -> None:
     expect(asked).to_have_count(0)
     # One piece otherwise does not change the habit until somebody says so.
     page.get_by_role("radio", name="Kiss").click()
-    page.get_by_role("button", name="New jobs come off like this too").click()
-    expect(page.get_by_role("button", name="New jobs come off like this too")).to_have_count(0)
+    page.get_by_role("button", name="Use this for new jobs too").click()
+    expect(page.get_by_role("button", name="Use this for new jobs too")).to_have_count(0)
 
 
 @pytest.mark.long

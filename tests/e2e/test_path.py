@@ -66,7 +66,7 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     # A cut sheet is not cut again by one click too many.
     page.get_by_role("button", name="Cut it again").click()
     asked = page.get_by_role("dialog", name="This sheet is cut already")
-    asked.get_by_role("button", name="Leave it").click()
+    asked.get_by_role("button", name="Cancel").click()
     expect(asked).to_be_hidden()
     expect(status).to_contain_text("Done")
     page.get_by_role("button", name="Cut it again").click()
@@ -74,7 +74,7 @@ def test_two_pictures_become_cut_stickers(page: Page) -> None:
     expect(status).not_to_contain_text("Done")
     unload(page)
     expect(page.get_by_label("Readings")).to_contain_text("Registration from four marks")
-    page.get_by_role("link", name="Read the log").click()
+    page.get_by_role("link", name="Open the log").click()
 
     readings = page.get_by_label("Readings")
     expect(readings).to_contain_text("Every sticker's slip stays within its border")
@@ -122,7 +122,7 @@ def test_two_windows_never_overwrite_each_other(page: Page) -> None:
     dialog = other.get_by_role("dialog")
     expect(dialog).to_contain_text("border 3.00 mm")
     expect(dialog).to_contain_text("border 4.00 mm")
-    dialog.get_by_role("button", name="Go on with mine").click()
+    dialog.get_by_role("button", name="Use mine").click()
     expect(other.get_by_role("navigation", name="Stations")).to_contain_text("kiss 4.0")
     other.keyboard.press("Control+z")
     expect(other.get_by_role("navigation", name="Stations")).to_contain_text("kiss 3.0")

@@ -34,9 +34,9 @@ def test_an_order_is_planned_a_size_is_found_and_a_line_round_everything_is_draw
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("44 on")
     page.get_by_role("button", name="Cut error").click()
     expect(page.get_by_role("region", name="Light table")).to_contain_text("0.0")
-    unfold(page, "A line round everything")
+    unfold(page, "Perimeter cut")
     readings.get_by_role("radio", name="Perforated").click()
-    expect(readings).to_contain_text("Margin round everything")
+    expect(readings).to_contain_text("Perimeter margin")
     expect(page.locator("path.line-perforate")).to_have_count(1)
 
 

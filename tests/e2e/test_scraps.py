@@ -18,7 +18,7 @@ def test_a_small_job_takes_what_the_one_before_left(page: Page) -> None:
     page.get_by_role("button", name="Load and cut").click()
     unload(page)
     page.keyboard.press("6")
-    page.get_by_role("button", name="Keep what is left").click()
+    page.get_by_role("button", name="Keep the leftover").click()
     expect(page.get_by_text("are kept")).to_be_visible()
     new_job(page)
     drop(page, {"star.png": STAR})

@@ -82,9 +82,9 @@ def test_forty_labels_from_a_list_with_one_that_is_shortened(page: Page) -> None
     readings.get_by_label("Paste a list").fill(
         "name;id\n" + "\n".join(f"{name};{n}" for n, name in enumerate(names))
     )
-    readings.get_by_role("button", name="Take this list").click()
+    readings.get_by_role("button", name="Use this list").click()
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("40 on")
-    least = readings.get_by_role("textbox", name="Never lower than")
+    least = readings.get_by_role("textbox", name="Minimum height")
     least.fill("2.5")
     page.keyboard.press("Enter")
     expect(readings).to_contain_text("1 of 40 labels do not fit")

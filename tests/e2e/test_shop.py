@@ -61,7 +61,7 @@ def test_a_cut_is_followed_and_logged_sticker_by_sticker(page: Page) -> None:
     expect(readings).to_contain_text(re.compile(r"1\. Kiss\s*1 · 0\.\d\d m"))
     page.get_by_role("button", name="Load and cut").click()
     unload(page)
-    expect(readings).to_contain_text("Left over, at most")
+    expect(readings).to_contain_text("Largest residual")
     page.keyboard.press("6")
     rows = page.get_by_role("table").get_by_role("row")
     expect(rows).to_have_count(2)
@@ -153,10 +153,10 @@ def test_the_whole_path_with_the_keyboard_alone(page: Page) -> None:
     tab_to(page, "Load and cut")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Lift a corner")).to_be_visible(timeout=60_000)
-    expect(page.get_by_role("button", name="It comes off: unload")).to_be_focused()
+    expect(page.get_by_role("button", name="It peels cleanly: unload")).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("status").filter(has_text="line")).to_contain_text("Done", timeout=60_000)
-    tab_to(page, "Read the log")
+    tab_to(page, "Open the log")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Readings")).to_contain_text("Every sticker's slip stays within its border")
 
@@ -211,9 +211,9 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     expect(readings.get_by_text("Before a sheet is spent")).to_be_visible()
     readings.get_by_label("Media type").fill("Matt paper")
     page.keyboard.press("Tab")
-    readings.get_by_label("Lay it in").select_option("sticker face up")
-    readings.get_by_role("button", name="The printer is set so").click()
-    expect(readings.get_by_text("The printer is set so today")).to_be_visible()
+    readings.get_by_label("Load it").select_option("sticker face up")
+    readings.get_by_role("button", name="Confirm for today").click()
+    expect(readings.get_by_text("Set on the printer today")).to_be_visible()
     readings.get_by_role("button", name=re.compile("^Head check")).click()
     readings.get_by_role("button", name="Print the pattern").click()
     expect(readings.get_by_role("button", name=re.compile("^Head check no gaps"))).to_be_visible(
@@ -260,7 +260,7 @@ def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) ->
     said = ["Not through", "Ragged", "Clean", "Clean", "Clean", "Liner marked", "Cut through"]
     for number, answer in enumerate(said):
         steps.nth(number).get_by_role("radio", name=answer).click()
-    take = page.get_by_role("button", name=re.compile("^Take force"))
+    take = page.get_by_role("button", name=re.compile("^Use force"))
     force = take.inner_text().split()[-1]
     take.click()
     expect(page.get_by_text(f"In the book: force {force}")).to_be_visible()

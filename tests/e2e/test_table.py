@@ -114,7 +114,7 @@ def test_copies_by_number_turn_into_sheets_that_can_be_leafed_through(page: Page
     stickers = table_of(page).locator("use")
     expect(stickers).to_have_count(10)
     for _ in range(3):
-        page.get_by_role("button", name="Sheet after").click()
+        page.get_by_role("button", name="Next sheet").click()
     expect(page.get_by_label("Readings")).to_contain_text("sheet 4 of 4")
     expect(stickers).to_have_count(3)
     page.get_by_role("button", name="One more: Disc").click()

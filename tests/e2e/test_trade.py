@@ -32,18 +32,18 @@ def test_an_order_goes_from_entry_to_packing_list_with_a_bad_sticker_made_again(
     unfold(page, "Shelf")
     page.get_by_role("textbox", name="Tags, with commas between").fill("round, test")
     page.get_by_role("button", name="Keep Disc on the shelf").click()
-    page.get_by_role("link", name="Look at it there").click()
+    page.get_by_role("link", name="Open the shelf").click()
     expect(page.get_by_role("button", name="Disc").first).to_be_visible()
     page.get_by_role("link", name="Orders", exact=True).click()
     page.get_by_role("button", name="New order").first.click()
-    page.get_by_role("button", name="Enter the order").click()
-    expect(page.get_by_role("alert")).to_have_text("Say who it is for.")
-    page.get_by_role("textbox", name="Who it is for").fill("Lower mill")
-    page.get_by_role("textbox", name="Address, a line each").fill("Weir path 2\nReedwater")
+    page.get_by_role("button", name="Save the order").click()
+    expect(page.get_by_role("alert")).to_have_text("Enter a customer.")
+    page.get_by_role("textbox", name="Customer").fill("Lower mill")
+    page.get_by_role("textbox", name="Address").fill("Weir path 2\nReedwater")
     page.get_by_label("Due").fill("2030-01-07T10:00")
     page.get_by_role("list", name="On the shelf").get_by_role("button", name="Disc").first.click()
     page.get_by_role("spinbutton", name="How many of Disc").fill("1")
-    page.get_by_role("button", name="Enter the order").click()
+    page.get_by_role("button", name="Save the order").click()
     mine = page.get_by_role("region", name=re.compile(r"^Order \d+"))
     expect(mine).to_contain_text("Lower mill")
     expect(mine).to_contain_text("0 of 1")
@@ -64,7 +64,7 @@ def test_an_order_goes_from_entry_to_packing_list_with_a_bad_sticker_made_again(
     expect(mine).to_contain_text("1 of 1")
     paper = page.request.get(mine.get_by_role("link", name="Packing list").get_attribute("href") or "")
     assert paper.body().startswith(b"%PDF")
-    mine.get_by_role("button", name="It is sent").click()
+    mine.get_by_role("button", name="Mark as sent").click()
     page.get_by_role("radio", name="Sent").click()
     expect(page.get_by_role("list").get_by_text("Lower mill")).to_be_visible()
 
@@ -73,8 +73,8 @@ def test_what_the_log_says_of_a_rate_is_taken_by_a_click(page: Page) -> None:
     log = [{"rate": "print_min", "value": 1.62, "times": 23}]
     page.route("**/api/shop/rates/log", lambda route: route.fulfill(json=log))
     page.goto("/shop")
-    rates = page.get_by_role("region", name="What hours and wear cost")
-    field = rates.get_by_label("Printing a sheet, min", exact=True)
+    rates = page.get_by_role("region", name="Hourly rates and wear")
+    field = rates.get_by_label("Print time per sheet, min", exact=True)
     before = field.input_value()
     assert before != "1.6"
     rates.get_by_role("button", name="Take 1.6 for Printing a sheet, min, as the log has it").click()
@@ -102,7 +102,7 @@ def test_a_backup_is_put_into_an_empty_shop(
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save a backup").click()
     saved.value.save_as(file)
-    page.get_by_label("A backup to put back").set_input_files(file)
+    page.get_by_label("Backup to restore").set_input_files(file)
     expect(page.get_by_text("This backup is not put back.")).to_be_visible()
     page.get_by_role("button", name="Close").click()
     with empty_folder() as local:
@@ -110,7 +110,7 @@ def test_a_backup_is_put_into_an_empty_shop(
         try:
             second = browser.new_page(base_url=other.url)
             second.goto("/shop")
-            second.get_by_label("A backup to put back").set_input_files(file)
+            second.get_by_label("Backup to restore").set_input_files(file)
             expect(second.get_by_text(re.compile(r"rows and \d+ files are back"))).to_be_visible()
             second.get_by_role("navigation", name="The shop").get_by_role("link", name="Jobs").click()
             second.get_by_role("link", name=re.compile("Ferry bell")).first.click()
@@ -125,7 +125,7 @@ def test_the_stockroom_is_entered_by_hand_and_nothing_that_cannot_be(page: Page)
         each["name"] for each in page.request.get("/api/stockroom").json() if each["item"] == "stock:a4-kraft"
     )
     page.goto("/stockroom")
-    page.get_by_label("What there is").get_by_role("button", name=kraft).click()
+    page.get_by_label("Stock").get_by_role("button", name=kraft).click()
     mine = page.get_by_role("region", name=kraft)
     expect(mine).to_contain_text("50 sheets there · 0 used")
 
@@ -145,9 +145,9 @@ def test_the_stockroom_is_entered_by_hand_and_nothing_that_cannot_be(page: Page)
     enter("Waste", "3", "wet")
     expect(mine).to_contain_text("97 sheets there")
     expect(mine).to_contain_text("3 wasted")
-    for told in ("delivered", "wasted", "set right", "by the morning boat"):
+    for told in ("delivered", "wasted", "corrected", "by the morning boat"):
         expect(mine.get_by_role("list").last).to_contain_text(told)
-    expect(page.get_by_label("What there is")).to_contain_text("97 sheets")
+    expect(page.get_by_label("Stock")).to_contain_text("97 sheets")
 
 
 @pytest.mark.long
@@ -160,7 +160,7 @@ def test_every_plot_of_the_figures_has_its_table(page: Page) -> None:
     page.goto("/figures")
     slips = page.get_by_role("region", name="Mean slip of a cut, mm")
     expect(slips.locator("svg.recharts-surface").first).to_be_visible()
-    slips.get_by_role("button", name="As a table").click()
+    slips.get_by_role("button", name="Table").click()
     newest = slips.get_by_role("row").nth(1)
     expect(newest).to_contain_text(re.compile(r"0\.\d{3}"))
     expect(newest.get_by_role("link")).to_have_attribute("href", f"/jobs/{job}/log")
@@ -168,7 +168,7 @@ def test_every_plot_of_the_figures_has_its_table(page: Page) -> None:
     expect(hours).to_contain_text("Printed sheets thrown away")
     # Nothing was ever cut on a roll here.
     page.get_by_label("Stock", exact=True).select_option("roll-vinyl")
-    expect(slips).to_contain_text("After the first cut that is measured its slip stands here.")
+    expect(slips).to_contain_text("The slip of each measured cut appears here.")
     newest_link = page.get_by_role("link", name="Every cut as CSV")
     csv = page.request.get(newest_link.get_attribute("href") or "").text()
     assert csv.splitlines()[0].startswith("id,")

@@ -29,13 +29,13 @@ def test_bad_files_are_answered_and_good_ones_go_through(page: Page) -> None:
     expect(page.get_by_role("list", name="Pieces").get_by_role("listitem")).to_have_count(
         20 - len(HOSTILE), timeout=40_000
     )
-    refused = page.get_by_role("list", name="Not taken in or on the way")
+    refused = page.get_by_role("list", name="Refused or uploading")
     expect(refused.get_by_role("listitem")).to_have_count(len(HOSTILE))
     for name, (_, says) in HOSTILE.items():
         item = refused.get_by_role("listitem").filter(has_text=f"bad {name}.png")
         expect(item).to_contain_text(says)
     expect(page.get_by_label("Readings")).to_contain_text("no clear background")
-    refused.get_by_role("button", name="Put away bad 0 bytes.png").click()
+    refused.get_by_role("button", name="Dismiss bad 0 bytes.png").click()
     expect(refused.get_by_role("listitem")).to_have_count(len(HOSTILE) - 1)
 
 

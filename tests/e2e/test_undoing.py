@@ -165,10 +165,10 @@ def test_escape_in_a_half_filled_form_asks(page: Page) -> None:
     page.keyboard.press("Escape")
     question = page.get_by_role("alertdialog")
     expect(question).to_contain_text("Close without saving?")
-    expect(question.get_by_role("button", name="Go on typing")).to_be_focused()
+    expect(question.get_by_role("button", name="Keep editing")).to_be_focused()
     page.keyboard.press("Escape")
     expect(question).to_be_hidden()
-    expect(form.get_by_label("Who it is for")).to_have_value("Mill at the weir")
+    expect(form.get_by_label("Customer")).to_have_value("Mill at the weir")
     page.keyboard.press("Escape")
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
@@ -234,14 +234,14 @@ def test_an_order_is_sent_in_part_by_a_question(page: Page, running: Shop) -> No
             api.put(f"/api/runs/{run}/count", json={"version": 0, "count": {"bad": bad}}).status_code == 200
         )
         page.goto(f"/orders?order={order['id']}")
-        page.get_by_role("button", name="Sent in part …").focus()
+        page.get_by_role("button", name="Send in part …").focus()
         page.keyboard.press("Enter")
         question = page.get_by_role("alertdialog")
         expect(question).to_contain_text("10 stickers of this order lack")
         page.keyboard.press("Escape")
         expect(question).to_be_hidden()
         assert api.get(f"/api/orders/{order['id']}").json()["state"] == "open"
-        page.get_by_role("button", name="Sent in part …").focus()
+        page.get_by_role("button", name="Send in part …").focus()
         page.keyboard.press("Enter")
         page.keyboard.press("Tab")
         page.keyboard.press("Enter")
@@ -258,7 +258,7 @@ def test_an_empty_shop_asks_what_its_person_has(page: Page) -> None:
         try:
             page.goto(f"{shop.url}/")
             expect(page.get_by_role("heading", name="What do you have?")).to_be_visible()
-            begin = page.get_by_role("button", name="Begin with these")
+            begin = page.get_by_role("button", name="Start with these")
             expect(begin).to_be_disabled()
             for name in ("A3 printer", "A4 vinyl, satin, 210 × 297 mm"):
                 page.get_by_role("checkbox", name=name).focus()

@@ -73,7 +73,7 @@ export class Problem extends Error {
     const told = (body ?? {}) as { title?: string; detail?: string; current?: OtherVersion | null; changed?: { version: string; value: unknown } };
     return new Problem(
       status,
-      told.title ?? "The server did not understand.",
+      told.title ?? "The server gave an unexpected answer.",
       told.detail ?? "Try again in a moment.",
       told.current ?? undefined,
       told.changed,

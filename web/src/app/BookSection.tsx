@@ -22,7 +22,7 @@ export function BookSection({ shop }: { shop: Shop }) {
     try {
       passed = JSON.parse(await chosen.text()) as Schemas["PassedOn"];
     } catch {
-      tell(new Error("This file is no settings book. Choose the JSON file that another shop passed on."));
+      tell(new Error("This file is not a settings book. Choose the JSON file that another shop exported."));
       return;
     }
     put(call("post_passed_on", { body: passed }));
@@ -32,11 +32,11 @@ export function BookSection({ shop }: { shop: Shop }) {
     <section aria-label="Settings book" className="pb-5">
       <div className="flex items-baseline justify-between gap-3 pb-1.5">
         <h2 className="text-[16px]">Settings book</h2>
-        <span className="grow text-[12.5px] text-quiet">What is known of cutting. Test on a scrap first, whoever it comes from.</span>
-        <a href={urlOf("get_passed_on")} download className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act">Pass on</a>
-        <FileButton label="Settings book of another shop" accept=".json,application/json" onFile={(chosen) => void take(chosen)}>Take in …</FileButton>
+        <span className="grow text-[12.5px] text-quiet">Cut settings by stock and plotter. Test settings from elsewhere on a scrap first.</span>
+        <a href={urlOf("get_passed_on")} download className="rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act">Export</a>
+        <FileButton label="Settings book to import" accept=".json,application/json" onFile={(chosen) => void take(chosen)}>Import …</FileButton>
       </div>
-      {entries?.length === 0 && <p className="text-quiet">Nothing is known yet. A test cut at the Cut station writes the first line.</p>}
+      {entries?.length === 0 && <p className="text-quiet">No settings yet. A test cut at the Cut station adds the first.</p>}
       {entries && entries.length > 0 && (
         <div className="max-h-72 overflow-y-auto rounded-lg border border-rule bg-paper">
           <table className="w-full text-[13px]" aria-label="Settings">

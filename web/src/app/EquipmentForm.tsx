@@ -19,31 +19,31 @@ const mm = (path: string, label: string): Field => ({ path, label, kind: "mm" })
 const number = (path: string, label: string, unit: string): Field => ({ path, label, kind: "number", unit });
 const choice = (path: string, label: string, ...choices: [string, string][]): Field => ({ path, label, kind: "choice", choices });
 const ADDRESS: Field = { path: "address", label: "Address", kind: "text", empty: true };
-const SIMULATED: Field = choice("simulated", "Without an address", ["true", "a simulated one stands in"], ["false", "it is not reached"]);
+const SIMULATED: Field = choice("simulated", "Without an address", ["true", "use a simulated one"], ["false", "not connected"]);
 const NAME: Field = { path: "name", label: "Name", kind: "text" };
 
 export const STOCK_FIELDS: Field[] = [
   NAME,
-  choice("kind", "Comes as", ["sheet", "sheets"], ["roll", "a roll"]),
+  choice("kind", "Supplied as", ["sheet", "sheets"], ["roll", "a roll"]),
   mm("width_mm", "Width"),
   mm("height_mm", "Height, or longest panel"),
   choice("face", "Face", ["paper", "paper"], ["vinyl", "vinyl"], ["film", "film"], ["card", "card"]),
   choice("gloss", "Finish", ["matt", "matt"], ["satin", "satin"], ["gloss", "gloss"]),
-  number("face_um", "Face, thick", "µm"),
-  number("liner_um", "Liner, thick", "µm"),
-  number("price", "Price", "a sheet or m"),
+  number("face_um", "Face thickness", "µm"),
+  number("liner_um", "Liner thickness", "µm"),
+  number("price", "Price", "per sheet or m"),
   number("left", "In stock", "sheets or m"),
 ];
 
 export const PRINTER_FIELDS: Field[] = [
   NAME,
-  mm("margin_side_mm", "Margin at the sides"),
-  mm("margin_top_mm", "Margin at the top"),
-  mm("margin_bottom_mm", "Margin at the foot"),
+  mm("margin_side_mm", "Side margins"),
+  mm("margin_top_mm", "Top margin"),
+  mm("margin_bottom_mm", "Bottom margin"),
   mm("widest_mm", "Widest sheet"),
   mm("longest_mm", "Longest sheet"),
-  number("ink_ml_m2", "Ink for full colour", "ml/m²"),
-  number("ink_price", "Price of ink", "a ml"),
+  number("ink_ml_m2", "Ink at full coverage", "ml/m²"),
+  number("ink_price", "Price of ink", "per ml"),
   ADDRESS,
   SIMULATED,
 ];
@@ -55,21 +55,21 @@ export const PLOTTER_FIELDS: Field[] = [
   mm("knife_offset_mm", "Knife offset"),
   mm("mat_width_mm", "Mat width, 0 for none"),
   mm("mat_height_mm", "Mat height"),
-  mm("grip_side_mm", "Grip at the sides"),
-  mm("grip_top_mm", "Grip at the top"),
-  mm("grip_bottom_mm", "Grip at the foot"),
+  mm("grip_side_mm", "Side grip"),
+  mm("grip_top_mm", "Top grip"),
+  mm("grip_bottom_mm", "Bottom grip"),
   mm("reach_side_mm", "Sensor reach, sides"),
   mm("reach_top_mm", "Sensor reach, top"),
-  mm("reach_bottom_mm", "Sensor reach, foot"),
-  { path: "blade", label: "Blade in it", kind: "text", empty: true },
-  number("force.least", "Least force", ""),
-  number("force.most", "Most force", ""),
-  number("force.step", "Step of force", ""),
-  choice("force.unit", "Force is told in", ["steps", "the plotter's steps"], ["gf", "grams"]),
-  choice("light_corners", "Corners are turned", ["false", "with the blade down"], ["true", "lifted to a light touch"]),
+  mm("reach_bottom_mm", "Sensor reach, bottom"),
+  { path: "blade", label: "Blade fitted", kind: "text", empty: true },
+  number("force.least", "Lowest force", ""),
+  number("force.most", "Highest force", ""),
+  number("force.step", "Force step", ""),
+  choice("force.unit", "Force unit", ["steps", "the plotter's steps"], ["gf", "grams"]),
+  choice("light_corners", "Corner turning", ["false", "with the blade down"], ["true", "lifted to a light touch"]),
   choice("has_sensor", "Marks are found", ["true", "by its sensor"], ["false", "by a person, the blade over them"]),
-  mm("corner_x_mm", "Sheet's corner, across"),
-  mm("corner_y_mm", "Sheet's corner, along"),
+  mm("corner_x_mm", "Sheet corner, across"),
+  mm("corner_y_mm", "Sheet corner, along"),
   ADDRESS,
   SIMULATED,
 ];
@@ -79,11 +79,11 @@ export const MARK_FIELDS: Field[] = [
   choice("marks.shape", "Shape", ...SHAPES.filter(({ name }) => name !== "frame_corner").map(({ name, title }): [string, string] => [name, title])),
   mm("marks.radius_mm", "Size, radius"),
   mm("marks.line_mm", "Line weight"),
-  mm("marks.side_mm", "Inset at the sides"),
-  mm("marks.top_mm", "Inset at the top"),
-  mm("marks.bottom_mm", "Inset at the foot"),
+  mm("marks.side_mm", "Side inset"),
+  mm("marks.top_mm", "Top inset"),
+  mm("marks.bottom_mm", "Bottom inset"),
   mm("marks.clear_mm", "Clear zone"),
-  mm("marks.spacing_mm", "Greatest spacing of pairs"),
+  mm("marks.spacing_mm", "Largest spacing of pairs"),
 ];
 
 type Data = Record<string, unknown>;

@@ -65,7 +65,7 @@ export function FirstEquipment() {
         ))}
       </div>
       <p className="flex items-center gap-3 pt-3">
-        <Button kind="act" disabled={missing.length > 0} onClick={begin}>Begin with these</Button>
+        <Button kind="act" disabled={missing.length > 0} onClick={begin}>Start with these</Button>
         {missing.length > 0 && <span className="text-quiet">Still to choose: {missing.map((kind) => ({ printers: "a printer", plotters: "a plotter", stocks: "a stock" })[kind]).join(", ")}.</span>}
       </p>
     </section>

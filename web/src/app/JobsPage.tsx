@@ -46,20 +46,20 @@ export function JobsPage() {
           {day && day.now.job !== null && <div className="pb-4"><Now act={day.now} /></div>}
           <div className="flex flex-wrap items-center gap-3 pb-3">
             <h1 className="text-[20px]">Jobs</h1>
-            <input type="search" aria-label="Find jobs by title, number or who they are for" placeholder="Title, number, who it is for" value={named} onChange={(event) => setNamed(event.target.value)} className="w-56 rounded-md border border-rule bg-paper px-2.5 py-1" />
-            <select aria-label="What they wait for" value={stage} onChange={(event) => setStage(event.target.value as Stage | "")} className={select}>
-              <option value="">at any station</option>
+            <input type="search" aria-label="Find jobs by title, number or customer" placeholder="Title, number or customer" value={named} onChange={(event) => setNamed(event.target.value)} className="w-56 rounded-md border border-rule bg-paper px-2.5 py-1" />
+            <select aria-label="Waiting for" value={stage} onChange={(event) => setStage(event.target.value as Stage | "")} className={select}>
+              <option value="">anything</option>
               {Object.entries(STAGES).map(([value, { told }]) => <option key={value} value={value}>{told}</option>)}
             </select>
             <select aria-label="Sorted" value={sort} onChange={(event) => setSort(event.target.value as typeof sort)} className={select}>
-              <option value="worked">last worked on first</option>
+              <option value="worked">last changed first</option>
               <option value="due">due first</option>
               <option value="title">by title</option>
               <option value="number">newest first</option>
             </select>
             <select aria-label="Which jobs" value={which} onChange={(event) => setWhich(event.target.value as Which)} className={select}>
               <option value="open">open</option>
-              <option value="archived">put away</option>
+              <option value="archived">archived</option>
               <option value="all">all</option>
             </select>
             <span className="figure grow text-[12px] text-quiet">{total ?? ""}</span>
@@ -69,7 +69,7 @@ export function JobsPage() {
           {shop?.is_new && <FirstEquipment />}
           {error && <p role="alert" className="pb-3 text-stop">{error.message}</p>}
           {!isPending && !error && jobs.length === 0 && (
-            <p className="text-quiet">{named || stage || which !== "open" ? "No job is like that." : "No jobs yet. Drop pictures here, or begin one."}</p>
+            <p className="text-quiet">{named || stage || which !== "open" ? "No job matches." : "No jobs yet. Drop pictures here, or begin one."}</p>
           )}
           <ul aria-label="Jobs" className="grid gap-2">
             {jobs.map((job) => <Row key={job.id} job={job} onChanged={again} />)}
@@ -131,18 +131,18 @@ function Menu({ job, onChanged }: { job: JobSummary; onChanged: () => void }) {
         <DropdownMenu.Trigger aria-label={`More for ${job.title}`} className="rounded-r-lg px-2.5 text-quiet hover:bg-card hover:text-ink focus-visible:-outline-offset-2"><MoreHorizontal size={16} /></DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" className="z-40 min-w-44 rounded-md border border-rule bg-paper p-1 shadow-lg">
-            <DropdownMenu.Item className={ENTRY} onSelect={() => setDating(true)}>When it is due …</DropdownMenu.Item>
+            <DropdownMenu.Item className={ENTRY} onSelect={() => setDating(true)}>Due date …</DropdownMenu.Item>
             <DropdownMenu.Item className={ENTRY} onSelect={() => void call("post_copy", { path }).then((copy) => navigate(`/jobs/${copy.id}/artwork`)).catch(tell)}><Copy size={14} aria-hidden />Copy</DropdownMenu.Item>
             <DropdownMenu.Item className={ENTRY} onSelect={() => void call("put_archived", { path, body: { archived: away } }).then(changed).catch(tell)}>
-              {away ? <Archive size={14} aria-hidden /> : <Undo2 size={14} aria-hidden />}{away ? "Put away" : "Take back"}
+              {away ? <Archive size={14} aria-hidden /> : <Undo2 size={14} aria-hidden />}{away ? "Archive" : "Restore"}
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={ENTRY} onSelect={() => setGoing(true)}><Trash2 size={14} aria-hidden />Delete for good …</DropdownMenu.Item>
+            <DropdownMenu.Item className={ENTRY} onSelect={() => setGoing(true)}><Trash2 size={14} aria-hidden />Delete permanently …</DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       {going && <DeleteDialog job={job} onClose={(gone) => { setGoing(false); if (gone) changed(); }} />}
       {dating && (
-        <Dialog open form title={job.title} description="When it has to be done" onClose={() => setDating(false)}>
+        <Dialog open form title={job.title} description="Due date" onClose={() => setDating(false)}>
           <div className="py-3"><DueField label="Due" at={job.due_at} onKeep={(due_at) => void call("put_due", { path, body: { due_at } }).then(changed).catch(tell)} /></div>
         </Dialog>
       )}
@@ -159,11 +159,11 @@ function DeleteDialog({ job, onClose }: { job: JobSummary; onClose: (gone: boole
   return (
     <Dialog open title={`Delete “${job.title}” for good?`} onClose={() => onClose(false)}>
       <div className="p-4">
-        <p>{data ? `With it go ${parts.join(", ")}. Nothing brings it back but a backup; putting it away keeps it.` : "Counting what goes …"}</p>
-        {data?.busy && <p className="pt-2 text-look">Something of it is printed or cut now. Wait for that, or cancel it.</p>}
+        <p>{data ? `This also deletes ${parts.join(", ")}. Only a backup can bring it back. Archiving keeps it.` : "Checking what it holds …"}</p>
+        {data?.busy && <p className="pt-2 text-look">This job is printing or cutting. Wait until it is done, or cancel it.</p>}
         <p className="flex justify-end gap-2 pt-4">
-          <Button onClick={() => onClose(false)}>Leave it</Button>
-          <Button kind="stop" disabled={!data || data.busy} onClick={() => void call("delete_job", { path: { job_id: job.id } }).then(() => onClose(true)).catch(tell)}>Delete for good</Button>
+          <Button onClick={() => onClose(false)}>Cancel</Button>
+          <Button kind="stop" disabled={!data || data.busy} onClick={() => void call("delete_job", { path: { job_id: job.id } }).then(() => onClose(true)).catch(tell)}>Delete permanently</Button>
         </p>
       </div>
     </Dialog>

@@ -87,7 +87,7 @@ export function Palette({ open, actions, onClose }: { open: boolean; actions: Ac
               <span className="figure text-[11.5px] opacity-80">{action.hint}</span>
             </li>
           ))}
-          {found.length === 0 && <li className="px-2.5 py-2 text-quiet">Nothing here is called that.</li>}
+          {found.length === 0 && <li className="px-2.5 py-2 text-quiet">Nothing found.</li>}
         </ul>
       </div>
     </Dialog>

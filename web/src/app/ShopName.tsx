@@ -16,7 +16,7 @@ export function ShopCurrency({ currency, onKeep }: { currency: string; onKeep: (
   const { input, restore } = useTyped(currency, (text) => (text.trim() !== currency ? onKeep(text.trim()) : restore()));
   return (
     <label className="flex items-center gap-3 pb-2">
-      <span className="w-44 text-quiet">Money</span>
+      <span className="w-44 text-quiet">Currency</span>
       <input {...input} maxLength={6} placeholder="€, $, CHF" className="w-24 rounded border border-rule bg-paper px-2 py-1 focus:border-act" />
     </label>
   );

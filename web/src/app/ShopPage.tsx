@@ -8,7 +8,7 @@ import { Button } from "../ui/Button";
 import { useNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { BookSection } from "./BookSection";
-import { type ComesOff, WAYS_OFF } from "../job/comesOff";
+import { USUAL_CUT_TYPES, type UsualCutType } from "../job/cutType";
 import { Select } from "../ui/Select";
 import { ShopFrame } from "./ShopFrame";
 import { ShopCurrency, ShopName } from "./ShopName";
@@ -65,15 +65,15 @@ export function ShopPage() {
   if (!shop) return <ShopFrame>{null}</ShopFrame>;
   const parts: { kind: Kind; title: string; hint: string; things: Equipment[]; fields: Field[]; told: (thing: Equipment) => string }[] = [
     {
-      kind: "stock", title: "Stocks", hint: "What is printed on. A job keeps the numbers it was made with.", things: shop.stocks, fields: STOCK_FIELDS,
+      kind: "stock", title: "Stocks", hint: "Papers, vinyls and films. A job keeps the numbers it was made with.", things: shop.stocks, fields: STOCK_FIELDS,
       told: (thing) => {
         const stock = thing as Stock;
         return `${size(stock.width_mm, stock.height_mm, 0)}${stock.kind === "roll" ? " panels" : ""} · ${stock.face} · ${stock.left} ${stock.kind === "roll" ? "m" : "sheets"} left`;
       },
     },
-    { kind: "printer", title: "Printers", hint: "What each leaves bare, and what its ink costs.", things: shop.printers, fields: PRINTER_FIELDS, told: (thing) => `margins ${(thing as Printer).margin_side_mm} mm` },
+    { kind: "printer", title: "Printers", hint: "Unprintable margins and ink prices.", things: shop.printers, fields: PRINTER_FIELDS, told: (thing) => `margins ${(thing as Printer).margin_side_mm} mm` },
     {
-      kind: "plotter", title: "Plotters", hint: "What each takes, holds and sees, its knife and its marks.", things: shop.plotters, fields: [...PLOTTER_FIELDS, ...MARK_FIELDS],
+      kind: "plotter", title: "Plotters", hint: "Sheet sizes, force, sensor, knife and marks.", things: shop.plotters, fields: [...PLOTTER_FIELDS, ...MARK_FIELDS],
       told: (thing) => `${(thing as Plotter).cutting_width_mm} mm wide · knife ${(thing as Plotter).knife_offset_mm} mm`,
     },
   ];
@@ -81,15 +81,15 @@ export function ShopPage() {
     <ShopFrame>
       <main className="mx-auto w-full max-w-3xl grow overflow-auto p-8">
         <h1 className="pb-3 text-[22px]">Stocks and machines</h1>
-        {shop.is_new && <p role="note" className="pb-3 text-look">These are simulated examples. <Link to="/" className="text-act underline underline-offset-2">Say what you have</Link> and they go.</p>}
+        {shop.is_new && <p role="note" className="pb-3 text-look">These are simulated examples. <Link to="/" className="text-act underline underline-offset-2">Enter what you have</Link> to replace them.</p>}
         <ShopName name={shop.name} onKeep={(name) => put((ifMatch) => call("put_name", { body: { name }, ifMatch }), "name", { name })} />
         <ShopCurrency currency={shop.currency} onKeep={(currency) => put((ifMatch) => call("put_currency", { body: { currency }, ifMatch }), "currency", { currency })} />
         <div className="-mx-3.5 w-[406px] pb-4">
           <Select
-            label="Stickers come off"
+            label="Usual cut type"
             value={shop.habit ?? ""}
-            options={[...(shop.habit ? [] : [{ value: "", label: "asked at the next job" }]), ...WAYS_OFF.map(({ value, label }) => ({ value, label: label.toLowerCase() }))]}
-            onChange={(next) => next && put((ifMatch) => call("put_habit", { body: { comes_off: next as ComesOff }, ifMatch }), "comes_off", { comes_off: next })}
+            options={[...(shop.habit ? [] : [{ value: "", label: "asked at the next job" }]), ...USUAL_CUT_TYPES.map(({ value, label }) => ({ value, label: label.toLowerCase() }))]}
+            onChange={(next) => next && put((ifMatch) => call("put_habit", { body: { comes_off: next as UsualCutType }, ifMatch }), "comes_off", { comes_off: next })}
           />
         </div>
         {parts.map(({ kind, title, hint, things, fields, told }) => (
@@ -144,8 +144,8 @@ function TryAddress({ kind, thing }: { kind: "printer" | "plotter"; thing: Print
       .catch(tell);
   return (
     <p className="flex items-center gap-3 px-3.5 pb-2.5">
-      <Button onClick={tryIt}>Try the address</Button>
-      {told?.at === address && <span role="status" className={told.problem ? "text-stop" : "text-good"}>{told.problem ?? "It answers."}</span>}
+      <Button onClick={tryIt}>Test the connection</Button>
+      {told?.at === address && <span role="status" className={told.problem ? "text-stop" : "text-good"}>{told.problem ?? "The device answers."}</span>}
     </p>
   );
 }

@@ -53,7 +53,7 @@ export function HoursSection() {
   };
   const put = (day: number, span: [number, number] | null) => keep({ days: now.days.map((each, n) => (n === day ? span : each)) });
   return (
-    <Part title="Opening hours" hint="What is planned lies within; ink dries over night too.">
+    <Part title="Opening hours" hint="Work is planned within these hours. Ink also dries overnight.">
       <ul className="grid grid-cols-2 gap-x-8">
         {DAYS.map((name, day) => {
           const span = now.days[day] as [number, number] | null;
@@ -76,29 +76,29 @@ export function HoursSection() {
         })}
       </ul>
       <div className="-mx-3.5 grid grid-cols-2 gap-x-4 pt-1">
-        <CountField label="Work by hand at once" value={now.hands} min={1} max={20} onKeep={(hands) => keep({ hands })} />
-        <CountField label="A change of stock takes, min" value={now.setup_min} min={0} max={120} onKeep={(setup_min) => keep({ setup_min })} />
+        <CountField label="People working at once" value={now.hands} min={1} max={20} onKeep={(hands) => keep({ hands })} />
+        <CountField label="Changing stock, min" value={now.setup_min} min={0} max={120} onKeep={(setup_min) => keep({ setup_min })} />
       </div>
     </Part>
   );
 }
 
 const RATES: [keyof Rates, string][] = [
-  ["hand_hour", "An hour of work by hand"],
-  ["machine_hour", "An hour of a machine"],
-  ["blade", "A blade"],
-  ["blade_m", "… cuts, m"],
-  ["mat", "A mat"],
-  ["mat_loads", "… bears, loads"],
-  ["film_m2", "A m² of film"],
-  ["packing", "Packing of an order"],
-  ["sheet_min", "By hand a sheet, min"],
-  ["sticker_s", "By hand a sticker, s"],
-  ["order_min", "By hand an order, min"],
-  ["print_min", "Printing a sheet, min"],
+  ["hand_hour", "Hand work per hour"],
+  ["machine_hour", "Machine per hour"],
+  ["blade", "Blade price"],
+  ["blade_m", "Blade life, m"],
+  ["mat", "Mat price"],
+  ["mat_loads", "Mat life, loads"],
+  ["film_m2", "Film per m²"],
+  ["packing", "Packing per order"],
+  ["sheet_min", "Hand work per sheet, min"],
+  ["sticker_s", "Hand work per sticker, s"],
+  ["order_min", "Hand work per order, min"],
+  ["print_min", "Print time per sheet, min"],
 ];
 
-/** What hours and wear cost, for the price of an order. */
+/** Hourly rates and wear, for the price of an order. */
 export function RatesSection() {
   const tell = useNotice();
   const client = useQueryClient();
@@ -123,10 +123,10 @@ export function RatesSection() {
       });
   };
   return (
-    <Part title="What hours and wear cost" hint="Stock and ink cost what their records say.">
+    <Part title="Hourly rates and wear" hint="Prices of stock and ink are in their own records.">
       <div className="grid grid-cols-2 gap-x-8">
         {RATES.map(([name, label]) => <Amount key={name} label={label} value={rates[name]} log={log?.find((each) => each.rate === name)} onKeep={(value) => keep({ [name]: value })} />)}
-        <Amount label="Put on the cost, %" value={Math.round(rates.margin * 1000) / 10} onKeep={(percent) => keep({ margin: percent / 100 })} />
+        <Amount label="Markup, %" value={Math.round(rates.margin * 1000) / 10} onKeep={(percent) => keep({ margin: percent / 100 })} />
       </div>
     </Part>
   );
@@ -145,7 +145,7 @@ function Amount({ label, value, log, onKeep }: { label: string; value: number; l
     <div className="flex h-8 items-center justify-between gap-3">
       <label htmlFor={id} className="grow whitespace-nowrap text-quiet">{label}</label>
       {measured !== undefined && measured !== value && (
-        <button type="button" className="text-[12.5px] whitespace-nowrap text-act underline underline-offset-2" title={`Measured ${log!.times} times. Take it.`} aria-label={`Take ${measured} for ${label}, as the log has it`} onClick={() => onKeep(measured)}>
+        <button type="button" className="text-[12.5px] whitespace-nowrap text-act underline underline-offset-2" title={`Measured ${log!.times} times. Use it.`} aria-label={`Use ${measured} for ${label}, as the log has it`} onClick={() => onKeep(measured)}>
           log: {measured}
         </button>
       )}
@@ -155,7 +155,7 @@ function Amount({ label, value, log, onKeep }: { label: string; value: number; l
 }
 
 const TABLES: [string, string][] = [
-  ["job", "Jobs"], ["print", "Prints"], ["run", "Cuts"], ["customer_order", "Orders"], ["order_item", "Lines of orders"], ["shelf_item", "Shelf"], ["stock_move", "Moves of stock"], ["cut_book", "Settings book"], ["equipment", "Stocks and machines"],
+  ["job", "Jobs"], ["print", "Prints"], ["run", "Cuts"], ["customer_order", "Orders"], ["order_item", "Order items"], ["shelf_item", "Shelf"], ["stock_move", "Stock movements"], ["cut_book", "Settings book"], ["equipment", "Stocks and machines"],
 ];
 
 /** Everything comes and goes. */
@@ -178,19 +178,19 @@ export function BackupSection() {
   };
   const link = "inline-flex rounded-md border border-rule bg-paper px-3 py-1.5 hover:border-act";
   return (
-    <Part title="Backup" hint="The whole shop in one file, each part of it known by its hash.">
+    <Part title="Backup" hint="The whole shop in one file, every part checked by its hash.">
       <p className="flex flex-wrap items-center gap-2 py-1">
         <a href={urlOf("get_backup")} download className={link}>Save a backup</a>
-        <FileButton label="A backup to put back" accept=".zip,application/zip" onFile={restore}>Put one back …</FileButton>
-        <span role="status" className="text-quiet">{told || "It goes into an empty shop only."}</span>
+        <FileButton label="Backup to restore" accept=".zip,application/zip" onFile={restore}>Restore a backup …</FileButton>
+        <span role="status" className="text-quiet">{told || "A backup can only be restored into an empty shop."}</span>
       </p>
       <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 py-1">
         <span className="text-quiet">As CSV:</span>
         {TABLES.map(([table, name]) => <a key={table} href={urlOf("get_csv", { table })} download className="text-act underline underline-offset-2">{name}</a>)}
       </p>
       <p className="flex flex-wrap items-center gap-2 py-1">
-        <Button onClick={() => void refetch()}>What does nobody need any more?</Button>
-        {left && (left.files === 0 ? <span className="text-quiet">Nothing: every file is needed, or younger than a day.</span> : (
+        <Button onClick={() => void refetch()}>Find unused files</Button>
+        {left && (left.files === 0 ? <span className="text-quiet">None: every file is in use, or less than a day old.</span> : (
           <>
             <span>{count(left.files, "file")}, {(left.bytes / 1e6).toFixed(1)} MB: {Object.entries(left.why).map(([why, n]) => `${n} ${why}`).join(", ")}.</span>
             <Button kind="stop" onClick={() => void call("delete_left_over", {}).then(() => refetch()).catch(tell)}>Remove them</Button>

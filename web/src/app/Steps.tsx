@@ -12,7 +12,7 @@ export function Steps({ kept }: { kept: string }) {
   const { data } = useQuery({ queryKey: ["steps", job.id, job.revision], enabled: shown, queryFn: () => call("get_steps", { path: { job_id: job.id } }) });
   return (
     <Popover.Root open={shown} onOpenChange={setShown}>
-      <Popover.Trigger className="rounded px-1 hover:bg-white/10" title={job.step_label}>Kept {kept} · step {job.step}</Popover.Trigger>
+      <Popover.Trigger className="rounded px-1 hover:bg-white/10" title={job.step_label}>Saved {kept} · step {job.step}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="z-50 w-[320px] rounded-md border border-rule bg-paper p-2 text-ink shadow-lg">
           <h2 className="px-1.5 pb-1 text-[14px]">Steps of this job</h2>
@@ -30,7 +30,7 @@ export function Steps({ kept }: { kept: string }) {
                 >
                   <span className="figure w-7 shrink-0 text-right text-[11.5px] text-quiet">{step.number}</span>
                   <span className="min-w-0 grow truncate">{step.label}</span>
-                  {step.aside && <span className="shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">given up</span>}
+                  {step.aside && <span className="shrink-0 rounded-[3px] bg-look-pale px-1.5 text-[11px] font-semibold text-look">undone</span>}
                 </button>
               </li>
             ))}

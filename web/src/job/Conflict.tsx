@@ -19,14 +19,14 @@ export function Conflict({ clash, onKeepTheirs, onKeepMine }: { clash: Clash; on
     <Dialog
       open
       onClose={onKeepTheirs}
-      title="This job was changed elsewhere meanwhile"
-      description={`Step ${clash.step} was kept in another window.${clash.aside ? ` Yours is kept as step ${clash.aside}, beside it:` : ""} both stay among the steps. Choose which one to go on with.`}
+      title="This job was changed in another window"
+      description={`Step ${clash.step} was saved in another window.${clash.aside ? ` Yours is saved as step ${clash.aside}:` : ""} both stay among the steps. Choose one to continue with.`}
     >
       <div className="grid grid-cols-2 gap-3 p-4">
-        <Version title="Kept elsewhere" recipe={clash.theirs} other={clash.mine} />
+        <Version title="Saved elsewhere" recipe={clash.theirs} other={clash.mine} />
         <Version title={`Yours: ${clash.label}`} recipe={clash.mine} other={clash.theirs} />
-        <Button onClick={onKeepTheirs}>Go on with theirs</Button>
-        <Button kind="act" onClick={onKeepMine}>Go on with mine</Button>
+        <Button onClick={onKeepTheirs}>Use theirs</Button>
+        <Button kind="act" onClick={onKeepMine}>Use mine</Button>
       </div>
     </Dialog>
   );

@@ -172,7 +172,7 @@ export function JobProvider({ id, children, missing }: { id: number; children: R
         act: () => {
           const onDone = (after: Job) => {
             history.push({ kind: "step", step: after.step, label: after.step_label });
-            say(`Done again: ${after.step_label}`);
+            say(`Redone: ${after.step_label}`);
           };
           void inLine((now) => call("post_redo", { path, body: { revision: now.revision } }), { onDone });
         },

@@ -36,7 +36,7 @@ export function WorkBar({ jobId, operation, stop = "Cancel", how = "drop" }: { j
   const tell = useNotice();
   const [stopping, setStopping] = useState<number | null>(null);
   if (operation === null || !work || !isOpen(work)) return null;
-  const doing = work.doing || "Waiting for a worker";
+  const doing = work.doing || "Waiting to start";
   const end = () => {
     setStopping(operation);
     call("post_stop", { path: { operation_id: operation }, query: { how } }).catch((problem) => {

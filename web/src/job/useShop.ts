@@ -13,7 +13,7 @@ export function useMoney() {
   return (sum: number, decimals = 2) => `${currency}${currency ? "\u202f" : ""}${sum.toFixed(decimals)}`;
 }
 
-/** A machine by its name; where a simulated one stands in for it, that is said. */
+/** A machine by its name; where use a simulated one for it, that is said. */
 export const machineName = (machine: { name: string; address?: string; simulated?: boolean }) =>
   machine.simulated !== false && !machine.address ? `${machine.name} (simulated)` : machine.name;
 

@@ -15,7 +15,7 @@ export function useVersioned() {
       } catch (problem) {
         if (!(problem instanceof Problem) || !problem.changed) throw problem;
         const answer = await ask({
-          title: "Somebody changed this meanwhile",
+          title: "Somebody else changed this",
           detail: (
             <table className="w-full text-[13px]">
               <thead><tr className="text-left"><th className="pr-3 font-normal text-quiet">What</th><th className="pr-3">Theirs</th><th>Yours</th></tr></thead>

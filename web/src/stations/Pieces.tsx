@@ -26,7 +26,7 @@ export function Pieces() {
     <PiecesTable open={listed} onClose={() => setListed(false)} />
     {together.length > 1 && (
       <p className="px-3.5 pb-1">
-        <Button onClick={() => { merge(together); setTicked([]); }}>Put {together.length} together</Button>
+        <Button onClick={() => { merge(together); setTicked([]); }}>Combine {together.length}</Button>
       </p>
     )}
     <ul aria-label="Pieces" className="max-h-[19rem] overflow-y-auto px-2.5 pb-1">
@@ -40,8 +40,8 @@ export function Pieces() {
             {ofPages.length > 1 && ofPages.includes(design) && (
               <input
                 type="checkbox"
-                aria-label={`Put ${design.name} together with others`}
-                title="Tick two or more to put them together"
+                aria-label={`Combine ${design.name} with others`}
+                title="Tick two or more to combine them"
                 checked={together.includes(design.id)}
                 onChange={() => tick(design.id)}
                 className="ml-1 accent-act"

@@ -36,12 +36,12 @@ export function PiecesTable({ open, onClose }: { open: boolean; onClose: () => v
       return next;
     });
   return (
-    <Dialog open={open} onClose={onClose} wide title="Pieces" description={`${count(designs.length, "piece")}. ${counted ? "Copies are printed as often as said here." : "A sheet is filled with all of them; a number of copies ends that."}`}>
+    <Dialog open={open} onClose={onClose} wide title="Pieces" description={`${count(designs.length, "piece")}. ${counted ? "Each piece is printed this many times." : "Sheets are filled with all pieces. Entering a number switches to counted copies."}`}>
       <div className="flex flex-wrap items-center gap-3 px-4 pt-2">
         <input aria-label="Find a piece" placeholder="Find by name" value={wanted} onChange={(event) => setWanted(event.target.value)} className="w-52 rounded-md border border-rule bg-paper px-2 py-1" />
         <span className="text-[12.5px] text-quiet" role="status">{wanted ? `${found.length} of ${designs.length}` : ""}</span>
         <span className="ml-auto flex items-center">
-          <CountField label={chosen.length ? `Copies of ${chosen.length} chosen` : "Copies of the chosen"} value={copies} min={1} max={MOST_COPIES} disabled={chosen.length === 0} onKeep={setCopies} />
+          <CountField label={chosen.length ? `Copies of ${chosen.length} chosen` : "Copies of the selected"} value={copies} min={1} max={MOST_COPIES} disabled={chosen.length === 0} onKeep={setCopies} />
           <Button disabled={chosen.length === 0} onClick={() => set(chosen.map((each) => each.id), { copies }, `${copies} of ${count(chosen.length, "piece")}`)}>Set</Button>
         </span>
       </div>
@@ -75,7 +75,7 @@ export function PiecesTable({ open, onClose }: { open: boolean; onClose: () => v
                 </tr>
               );
             })}
-            {found.length === 0 && <tr><td colSpan={6} className="px-3 py-4 text-quiet">No piece is called so.</td></tr>}
+            {found.length === 0 && <tr><td colSpan={6} className="px-3 py-4 text-quiet">No piece matches.</td></tr>}
           </tbody>
         </table>
       </div>

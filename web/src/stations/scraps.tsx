@@ -35,9 +35,9 @@ export function LeftOver({ run }: { run: Run }) {
     <Section title="The rest of this sheet">
       {data.state === "free" ? (
         <>
-          <p className="px-3.5 pb-1 text-quiet">{cm2} cm² are not cut. Kept, they are offered to small jobs that fit.</p>
+          <p className="px-3.5 pb-1 text-quiet">{cm2} cm² are uncut. Keep the leftover, and small jobs that fit are offered it.</p>
           <p className="px-3.5 pb-1">
-            <Button onClick={() => void call("post_scrap", { path: { print_id: run.print_id } }).then(then, tell)}>Keep what is left</Button>
+            <Button onClick={() => void call("post_scrap", { path: { print_id: run.print_id } }).then(then, tell)}>Keep the leftover</Button>
           </p>
         </>
       ) : data.state === "kept" ? (
@@ -46,7 +46,7 @@ export function LeftOver({ run }: { run: Run }) {
           <Button kind="quiet" onClick={() => void call("delete_scrap", { path: { print_id: run.print_id } }).then(then, tell)}>Throw it away</Button>
         </p>
       ) : (
-        <p className="px-3.5 pb-1 text-quiet">What was left of it is used or thrown away.</p>
+        <p className="px-3.5 pb-1 text-quiet">Its leftover is used or thrown away.</p>
       )}
     </Section>
   );
@@ -68,7 +68,7 @@ export function ScrapOffer({ sheets, keep }: { sheets: Sheets; keep: (label: str
   if (sheet.scrap)
     return (
       <div className="px-3.5 pb-1.5">
-        <p>On what is left of an earlier sheet, grey where that was cut. Load it the same way round. Take off what is loose first: a lifted edge or a hole can jam a printer, so ask its manual whether it takes such a sheet.</p>
+        <p>This job uses a leftover sheet, grey where it was cut before. Load it the same way round. Take off what is loose first: a lifted edge or a hole can jam a printer, so ask its manual whether it takes such a sheet.</p>
         <p className="pt-1"><Button kind="quiet" onClick={() => keep("On a new sheet", { scrap: null, marks_at: [] })}>Take a new sheet</Button></p>
       </div>
     );
@@ -78,11 +78,11 @@ export function ScrapOffer({ sheets, keep }: { sheets: Sheets; keep: (label: str
       .catch(tell)
       .then(() => client.invalidateQueries({ queryKey: ["scraps"] }));
   return (
-    <ul aria-label="Sheets that are left" className="px-3.5 pb-1">
+    <ul aria-label="Leftover sheets" className="px-3.5 pb-1">
       {data.map((scrap) => (
         <li key={scrap.of_print} className="flex items-center gap-2.5 py-1">
           <ScrapPicture scrap={scrap} />
-          <span className="min-w-0 grow text-[12.5px]">It fits on what is left of “{scrap.title}”, {dayOf(scrap.at)}.</span>
+          <span className="min-w-0 grow text-[12.5px]">It fits on the leftover of “{scrap.title}”, {dayOf(scrap.at)}.</span>
           <Button className="shrink-0 whitespace-nowrap" aria-label={`Use what is left of ${scrap.title}`} onClick={() => take(scrap)}>Use it</Button>
         </li>
       ))}

@@ -19,7 +19,7 @@ export function Dialog({ title, description, wide = false, open, onClose, form =
   const typed = useRef(false);
   const leave = async () => {
     if (form && typed.current) {
-      const answer = await ask({ title: "Close without saving?", detail: "What you typed here is lost.", acts: [{ value: "close", label: "Close", kind: "stop" }], cancel: "Go on typing" });
+      const answer = await ask({ title: "Close without saving?", detail: "What you typed here is lost.", acts: [{ value: "close", label: "Close", kind: "stop" }], cancel: "Keep editing" });
       if (answer === null) return;
     }
     typed.current = false;

@@ -23,8 +23,8 @@ export function PinDialog({ step, onClose }: { step: Schemas["DayStep"]; onClose
           <span className="text-quiet">Begins</span>
           <input type="datetime-local" value={at} onChange={(event) => setAt(event.target.value)} className="figure rounded border border-rule bg-paper px-2 py-1 text-[13px]" />
         </label>
-        <Button kind="act" disabled={!at} onClick={() => pin(fromField(at))}>Pin it there</Button>
-        {step.pinned && <Button onClick={() => pin(null)}>Let it go</Button>}
+        <Button kind="act" disabled={!at} onClick={() => pin(fromField(at))}>Pin</Button>
+        {step.pinned && <Button onClick={() => pin(null)}>Unpin</Button>}
         <Button onClick={() => void navigate(`/jobs/${step.job}/${STATIONS[step.step.split(" ")[0]!] ?? "sheet"}`)}>Open the job</Button>
       </div>
     </Dialog>

@@ -18,12 +18,12 @@ export function Tiles() {
   const last = points.slice(-20);
   const yieldNow = last.length ? last.reduce((sum, point) => sum + point.value, 0) / last.length : null;
   return (
-    <section aria-label="What runs out, and how the shop does" className="grid grid-cols-2 gap-3 min-[900px]:grid-cols-[repeat(auto-fit,minmax(190px,1fr))]">
+    <section aria-label="Stock and yield" className="grid grid-cols-2 gap-3 min-[900px]:grid-cols-[repeat(auto-fit,minmax(190px,1fr))]">
       {soonest.map((item) => <ItemTile key={item.item} item={item} />)}
       {soonest.length === 0 && (
-        <Tile to="/stockroom" title="Stock, ink and blades" value="counting" unit="" hint="They count down by themselves; after a week of use this says when to order." />
+        <Tile to="/stockroom" title="Stock, ink and blades" value="counting" unit="" hint="They count down automatically. After a week of use you see when to order." />
       )}
-      <Tile to="/figures" title="Good stickers" value={yieldNow === null ? "–" : `${(yieldNow * 100).toFixed(1)} %`} unit={last.length ? `of ${last.length} counted cuts` : "nothing counted"} share={yieldNow ?? 0} hint={points.length === 0 ? "count a cut sheet at its log" : points.some((point) => point.outside) ? "a cut lies outside the limits" : "nothing out of the ordinary"} />
+      <Tile to="/figures" title="Good stickers" value={yieldNow === null ? "–" : `${(yieldNow * 100).toFixed(1)} %`} unit={last.length ? `of ${last.length} counted cuts` : "nothing counted"} share={yieldNow ?? 0} hint={points.length === 0 ? "count a cut sheet at its log" : points.some((point) => point.outside) ? "a cut lies outside the limits" : "within the usual limits"} />
       <Tile to="/figures" title="Slip" value={slips.length ? `${slips.at(-1)!.value.toFixed(2)} mm` : "–"} unit={slips.length ? "mean of the last cut" : "nothing measured"} share={slips.length ? Math.min(1, slips.at(-1)!.value / 0.5) : 0} hint={figures?.slips.middle == null ? "" : `usually ${figures.slips.middle.toFixed(2)} mm`} />
     </section>
   );

@@ -95,7 +95,7 @@ export function Timeline({ day, told, onChoose }: { day: Day; told: string; onCh
             ))}
           </p>
         )}
-        {day.steps.length === 0 && <p className="pt-3 text-quiet">What is due, made for an order, or printed lately is planned here by itself: when it is printed, dried, cut and packed, at which machine.</p>}
+        {day.steps.length === 0 && <p className="pt-3 text-quiet">Work that is due, ordered or printed lately is planned here, from printing and drying to cutting and packing.</p>}
       </div>
     </>
   );

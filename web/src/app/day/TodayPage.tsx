@@ -42,7 +42,7 @@ export function TodayPage() {
   };
   if (!day) return <ShopFrame>{null}</ShopFrame>;
   return (
-    <ShopFrame actions={[{ label: "Plan the day anew", words: "schedule", act: () => plan() }]}>
+    <ShopFrame actions={[{ label: "Plan the day again", words: "schedule", act: () => plan() }]}>
       <main className="grid min-h-0 grow grid-rows-[auto_minmax(0,1fr)_auto] gap-3 overflow-y-auto p-3.5">
         <Now act={day.now} />
         <div className="grid min-h-[330px] gap-3 min-[1150px]:grid-cols-[minmax(0,1fr)_310px]">
@@ -109,7 +109,7 @@ function Due({ day, onSave }: { day: Day; onSave: (late: Schemas["LateView"]) =>
             {Object.keys(late.moves).length > 0 && <p className="pt-1.5"><Button onClick={() => onSave(late)}>Do it first</Button></p>}
           </div>
         ))}
-        {orders?.length === 0 && <p className="p-3.5 text-quiet">No orders are open. Enter one at Orders; what it asks for comes from the shelf.</p>}
+        {orders?.length === 0 && <p className="p-3.5 text-quiet">No open orders. Enter one at Orders, with designs from the shelf.</p>}
         <ul>
           {(orders ?? []).slice(0, 12).map((order) => {
             const wanted = order.lines.reduce((sum, line) => sum + line.quantity, 0);

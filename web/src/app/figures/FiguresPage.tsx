@@ -31,7 +31,7 @@ export function FiguresPage() {
       <main className="min-h-0 grow overflow-y-auto p-4">
         <div className="flex flex-wrap items-center gap-3 pb-3">
           <h1 className="text-[18px]">Figures</h1>
-          <Choice label="How far back" value={days} options={SPANS} onChange={setDays} />
+          <Choice label="Period" value={days} options={SPANS} onChange={setDays} />
           <select aria-label="Plotter" value={plotter} onChange={(event) => setPlotter(event.target.value)} className={select}>
             <option value="">all plotters</option>
             {shop?.plotters.map((each) => <option key={each.id} value={each.id}>{each.name}</option>)}
@@ -45,8 +45,8 @@ export function FiguresPage() {
         </div>
         {data && (
           <div className="grid gap-3 min-[1000px]:grid-cols-2">
-            <OverTime title="Good stickers of each cut" chart={data.yields} told={(value) => `${(value * 100).toFixed(1)} %`} empty="Count a cut sheet at its log, and its yield stands here." domain={[0, 1]} />
-            <OverTime title="Mean slip of a cut, mm" chart={data.slips} told={(value) => value.toFixed(3)} empty="After the first cut that is measured its slip stands here." domain={[0, "auto"]} />
+            <OverTime title="Good stickers of each cut" chart={data.yields} told={(value) => `${(value * 100).toFixed(1)} %`} empty="Count a cut sheet at its log to see its yield here." domain={[0, 1]} />
+            <OverTime title="Mean slip of a cut, mm" chart={data.slips} told={(value) => value.toFixed(3)} empty="The slip of each measured cut appears here." domain={[0, "auto"]} />
             <Pareto title="Causes of bad stickers" shares={data.causes} empty="No bad sticker was counted." />
             <Hours hours={data.hours} waste={data.waste} />
           </div>
@@ -62,7 +62,7 @@ function Card({ title, table, children }: { title: string; table?: ReactNode; ch
     <section aria-label={title} className="min-w-0 rounded-lg border border-rule bg-paper">
       <div className="perforated flex items-baseline justify-between px-4 py-2">
         <h2 className="text-[15px]">{title}</h2>
-        {table && <button type="button" aria-pressed={listed} onClick={() => setListed(!listed)} className="text-[12.5px] text-act underline underline-offset-2">{listed ? "As a plot" : "As a table"}</button>}
+        {table && <button type="button" aria-pressed={listed} onClick={() => setListed(!listed)} className="text-[12.5px] text-act underline underline-offset-2">{listed ? "Chart" : "Table"}</button>}
       </div>
       <div className="p-3">{listed && table ? <div className="max-h-[230px] overflow-y-auto">{table}</div> : children}</div>
     </section>
@@ -113,7 +113,7 @@ function OverTime({ title, chart, told, empty, domain }: { title: string; chart:
       {chart.middle === null && <p className="text-[12.5px] text-quiet">Limits are drawn from five cuts on.</p>}
       {outside.slice(-3).map((point) => (
         <p key={point.run} className="text-[12.5px] text-stop">
-          Cut {point.run}, {dayOf(point.at)}: {told(point.value)} is out of the ordinary.{point.changed.length > 0 ? ` That day: ${point.changed.slice(0, 4).join(", ")}.` : " Nothing was changed at the machines that day."}
+          Cut {point.run}, {dayOf(point.at)}: {told(point.value)} is outside the usual limits.{point.changed.length > 0 ? ` That day: ${point.changed.slice(0, 4).join(", ")}.` : " Nothing was changed at the machines that day."}
         </p>
       ))}
     </Card>
@@ -167,7 +167,7 @@ function Hours({ hours, waste }: { hours: Record<string, number>; waste: Share[]
           ))}
         </tbody>
       </table>
-      <p className="pt-1 text-[12.5px] text-quiet">Cutting as the plotters took; the rest by what the shop reckons a sheet, a sticker and a print to take.</p>
+      <p className="pt-1 text-[12.5px] text-quiet">Cutting times are measured. The others are your estimates per sheet, sticker and print.</p>
       <h3 className="pt-3 pb-0.5 text-[14px]">Printed sheets thrown away</h3>
       {waste.length === 0 ? <p className="text-quiet">None.</p> : <Shares shares={waste} />}
     </Card>

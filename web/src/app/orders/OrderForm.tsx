@@ -40,9 +40,9 @@ export function OrderForm({ order, onClose }: { order: Order | null; onClose: (k
   const put = (at: number, changes: Partial<Line>) => setLines(lines.map((line, n) => (n === at ? { ...line, ...changes } : line)));
   const keep = async () => {
     const asked = price.trim() === "" ? null : Number(price.replace(",", "."));
-    if (!who.trim()) return setFault("Say who it is for.");
-    if (lines.length === 0) return setFault("Choose what is wanted from the shelf below.");
-    if (asked !== null && !(asked >= 0)) return setFault("Type a price as a number, or leave it out.");
+    if (!who.trim()) return setFault("Enter a customer.");
+    if (lines.length === 0) return setFault("Choose designs from the shelf below.");
+    if (asked !== null && !(asked >= 0)) return setFault("Enter the price as a number, or leave it empty.");
     const body = {
       who,
       address,
@@ -67,16 +67,16 @@ export function OrderForm({ order, onClose }: { order: Order | null; onClose: (k
           void keep();
         }}
       >
-        <label className="text-quiet">Who it is for<input autoFocus value={who} maxLength={120} onChange={(event) => setWho(event.target.value)} className={INPUT} /></label>
+        <label className="text-quiet">Customer<input autoFocus value={who} maxLength={120} onChange={(event) => setWho(event.target.value)} className={INPUT} /></label>
         <span className="grid grid-cols-[1fr_110px] gap-3">
           <label className="text-quiet">Due<input type="datetime-local" value={due} onChange={(event) => setDue(event.target.value)} className={`${INPUT} figure text-[13px]`} /></label>
-          <label className="text-quiet">Price for all<input inputMode="decimal" value={price} onChange={(event) => setPrice(event.target.value)} className={`${INPUT} figure`} /></label>
+          <label className="text-quiet">Total price<input inputMode="decimal" value={price} onChange={(event) => setPrice(event.target.value)} className={`${INPUT} figure`} /></label>
         </span>
-        <label className="text-quiet">Address, a line each<textarea value={address} rows={3} maxLength={400} onChange={(event) => setAddress(event.target.value)} className={INPUT} /></label>
+        <label className="text-quiet">Address<textarea value={address} rows={3} maxLength={400} onChange={(event) => setAddress(event.target.value)} className={INPUT} /></label>
         <label className="text-quiet">Note<textarea value={note} rows={3} maxLength={400} onChange={(event) => setNote(event.target.value)} className={INPUT} /></label>
         <div className="col-span-2">
-          <h3 className="pt-1 text-[14px]">What is wanted</h3>
-          <ul aria-label="What is wanted">
+          <h3 className="pt-1 text-[14px]">Designs</h3>
+          <ul aria-label="Designs">
             {lines.map((line, at) => (
               <li key={at} className="flex items-center gap-3 border-b border-rule py-1">
                 <img src={previewUrl(line.picture)} alt="" className="size-8 rounded border border-rule bg-paper object-contain" />
@@ -87,7 +87,7 @@ export function OrderForm({ order, onClose }: { order: Order | null; onClose: (k
                 <label className="flex items-center gap-1 text-quiet">how many
                   <input aria-label={`How many of ${line.name}`} type="number" min={1} max={20000} value={line.quantity} onChange={(event) => put(at, { quantity: Math.round(Number(event.target.value)) })} className="figure w-20 rounded border border-rule bg-paper px-1.5 py-0.5 text-right text-ink" />
                 </label>
-                <button type="button" aria-label={`Leave ${line.name} out`} onClick={() => setLines(lines.filter((_, n) => n !== at))} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop"><X size={15} /></button>
+                <button type="button" aria-label={`Remove ${line.name}`} onClick={() => setLines(lines.filter((_, n) => n !== at))} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop"><X size={15} /></button>
               </li>
             ))}
           </ul>
@@ -102,14 +102,14 @@ export function OrderForm({ order, onClose }: { order: Order | null; onClose: (k
             ))}
           </ul>
           {shelf?.length === 0 && !words && (
-            <p className="pt-1 text-quiet">The shelf is empty. Open a job, choose a finished piece at <i>Cut lines</i> and keep it on the shelf. <Link to="/" className="text-act underline">Look at the jobs</Link></p>
+            <p className="pt-1 text-quiet">The shelf is empty. Open a job, choose a finished piece at <i>Cut lines</i> and save it to the shelf. <Link to="/" className="text-act underline">Look at the jobs</Link></p>
           )}
-          {shelf?.length === 0 && words && <p className="pt-1 text-quiet">Nothing on the shelf is called that.</p>}
+          {shelf?.length === 0 && words && <p className="pt-1 text-quiet">Nothing on the shelf matches.</p>}
         </div>
         <div className="col-span-2 flex items-center justify-end gap-3 border-t border-rule pt-3">
           {fault && <p role="alert" className="grow text-stop">{fault}</p>}
-          <Button onClick={() => onClose(null)}>Leave it</Button>
-          <Button kind="act" type="submit">{order ? "Keep the changes" : "Enter the order"}</Button>
+          <Button onClick={() => onClose(null)}>Cancel</Button>
+          <Button kind="act" type="submit">{order ? "Save the changes" : "Save the order"}</Button>
         </div>
       </form>
     </Dialog>

@@ -23,11 +23,11 @@ const lackingOf = (order: Order) => order.lines.reduce((sum, line) => sum + Math
 async function closing(ask: ReturnType<typeof useAsk>, order: Order, next: Order["state"]): Promise<"open" | "cancel" | null | undefined> {
   const lacking = lackingOf(order);
   if (next === "cancelled")
-    return (await ask({ title: `Cancel the order of ${order.who}?`, detail: "What was made for it becomes spare. You can open the order again.", acts: [{ value: "yes", label: "Cancel the order", kind: "stop" }], cancel: "Keep the order" })) ? null : undefined;
+    return (await ask({ title: `Cancel the order of ${order.who}?`, detail: "Stickers made for it become spares. You can reopen the order.", acts: [{ value: "yes", label: "Cancel the order", kind: "stop" }], cancel: "Keep the order" })) ? null : undefined;
   if (next !== "sent" || lacking === 0) return null;
   const answer = await ask({
     title: `${count(lacking, "sticker")} of this order lack`,
-    detail: "Send what is there. The rest stays open as an order of its own, made in the same job, or is wanted no more.",
+    detail: "Send what is ready. The rest stays open as an order of its own, or is cancelled.",
     acts: [{ value: "open", label: "Send, keep the rest open" }, { value: "cancel", label: "Send, cancel the rest", kind: "stop" }],
   });
   return answer === "open" || answer === "cancel" ? answer : undefined;
@@ -83,7 +83,7 @@ export function OrdersPage() {
             <Button kind={together.length > 1 ? "plain" : "act"} onClick={() => setEntering("new")}>New order</Button>
           </div>
           {orders?.length === 0 && (
-            <p className="p-4 text-quiet">{state === "open" ? "No orders are open. An order asks for designs of the shelf; several are made together on shared sheets and told apart after the cut." : "None."}</p>
+            <p className="p-4 text-quiet">{state === "open" ? "No open orders. An order lists designs from the shelf. Several orders can share sheets and are sorted after the cut." : "None."}</p>
           )}
           <ul className="min-h-0 overflow-y-auto">
             {(orders ?? []).map((order) => {
@@ -95,7 +95,7 @@ export function OrdersPage() {
                     <input
                       type="checkbox"
                       aria-label={`Make the order of ${order.who} with others`}
-                      title={unmade(order) ? "Tick two or more to make them together" : "It is in a job already"}
+                      title={unmade(order) ? "Tick two or more to make them together" : "Already in a job"}
                       disabled={!unmade(order)}
                       checked={together.includes(order.id)}
                       onChange={() => setTicked(together.includes(order.id) ? together.filter((id) => id !== order.id) : [...together, order.id])}
@@ -145,7 +145,7 @@ function OneOrder({ order, unmade, onMake, onClose, onEdit }: { order: Order; un
         <h2 className="text-[17px]">{order.who}</h2>
         {order.address && <p className="text-[12.5px] whitespace-pre-line text-quiet">{order.address}</p>}
         <p className="pt-1">
-          {order.due_at ? `Due ${dayOf(order.due_at)} ${clockOf(order.due_at)}` : "Due whenever"}
+          {order.due_at ? `Due ${dayOf(order.due_at)} ${clockOf(order.due_at)}` : "No due date"}
           {order.price !== null && ` · ${money(order.price)} for all`}
           {order.state !== "open" && ` · ${order.state}`}
         </p>
@@ -168,15 +168,15 @@ function OneOrder({ order, unmade, onMake, onClose, onEdit }: { order: Order; un
       <div className="flex flex-wrap gap-2 border-t border-rule px-4 py-3">
         {unmade && order.state === "open" && <Button kind="act" onClick={onMake}>Make it</Button>}
         {order.state === "open" && (order.complete || order.lines.some((line) => line.good > 0)) && (
-          <Button kind={order.complete ? "act" : "plain"} onClick={() => onClose(order, "sent")}>{order.complete ? "It is sent" : "Sent in part …"}</Button>
+          <Button kind={order.complete ? "act" : "plain"} onClick={() => onClose(order, "sent")}>{order.complete ? "Mark as sent" : "Send in part …"}</Button>
         )}
         <a href={urlOf("get_packing_list", { order_id: order.id })} target="_blank" rel="noreferrer" className={link}>Packing list</a>
         <a href={urlOf("get_addresses", {}, { order: order.id })} target="_blank" rel="noreferrer" className={link}>Address</a>
         {order.state === "open" && <Button onClick={onEdit}>Change …</Button>}
-        {order.state === "open" ? <Button onClick={() => onClose(order, "cancelled")}>Cancel the order …</Button> : <Button onClick={() => onClose(order, "open")}>Open it again</Button>}
+        {order.state === "open" ? <Button onClick={() => onClose(order, "cancelled")}>Cancel the order …</Button> : <Button onClick={() => onClose(order, "open")}>Reopen</Button>}
       </div>
       {jobs.length > 0 && order.state === "open" && !order.complete && (
-        <p className="px-4 pb-3 text-quiet">{count(lackingOf(order), "sticker")} to come. What is bad is counted at the job's log and planned again there.</p>
+        <p className="px-4 pb-3 text-quiet">{count(lackingOf(order), "sticker")} still to make. Bad stickers are counted at the job's log and planned again there.</p>
       )}
     </section>
   );

@@ -47,11 +47,11 @@ export function ShelfPage() {
           <input aria-label="Find by name or tag" placeholder="Name or tag" value={words} onChange={(event) => setWords(event.target.value)} className="w-64 rounded-md border border-rule bg-paper px-2.5 py-1" />
           <span className="grow text-[12.5px] text-quiet">{chosen.length ? `${count(chosen.length, "design")} chosen` : "Click the designs you want in a job."}</span>
           {chosen.length > 0 && <Button onClick={() => setChosen([])}>None</Button>}
-          <Button kind="act" disabled={chosen.length === 0} onClick={() => setTaking(true)}>Into a new job …</Button>
+          <Button kind="act" disabled={chosen.length === 0} onClick={() => setTaking(true)}>Add to a new job …</Button>
         </div>
         {items?.length === 0 && (
           <p className="max-w-xl text-quiet">
-            {words ? "Nothing on the shelf is called or tagged that." : "A finished design keeps its picture, mends and lines here, and goes into any job in one step. Open a job, choose a piece at Cut lines, and keep it on the shelf."}
+            {words ? "Nothing on the shelf matches." : "Finished designs are saved here with picture, edits and lines, ready for any job. To add one, open a job, choose a piece at Cut lines, and save it to the shelf."}
           </p>
         )}
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-3">
@@ -77,7 +77,7 @@ function Card({ item, on, onTurn, onEdit }: { item: Item; on: boolean; onTurn: (
         <span className="text-[12.5px] text-quiet">
           {counted > 0 ? `${Math.round((item.good / counted) * 100)} % of ${counted} good` : "not counted yet"}{item.ordered > 0 && ` · ${item.ordered} ordered`}
         </span>
-        {item.rights !== "yes" && <span className="text-[12.5px] text-look">{item.rights === "no" ? "may not be sold" : "not known whether it may be sold"}</span>}
+        {item.rights !== "yes" && <span className="text-[12.5px] text-look">{item.rights === "no" ? "not for sale" : "licence not entered"}</span>}
       </button>
       <span className="flex flex-wrap items-center gap-1 px-3 pb-2">
         {item.tags.map((tag) => <span key={tag} className="rounded-full bg-act-pale px-2 text-[12px] text-act">{tag}</span>)}
@@ -98,7 +98,7 @@ function SizesForm({ chosen, onClose }: { chosen: Item[]; onClose: (sizes: (numb
     onClose(typed.length ? typed : [null]);
   };
   return (
-    <Dialog open form title="Into a new job" description={chosen.map((item) => item.name).join(", ")} onClose={() => onClose(null)}>
+    <Dialog open form title="Add to a new job" description={chosen.map((item) => item.name).join(", ")} onClose={() => onClose(null)}>
       <form className="p-4" onSubmit={(event) => { event.preventDefault(); go(); }}>
         <label className="text-quiet">
           Longest sides in {unit}, one or several; nothing for the size each has
@@ -106,7 +106,7 @@ function SizesForm({ chosen, onClose }: { chosen: Item[]; onClose: (sizes: (numb
         </label>
         <p className="pt-1 text-[12.5px] text-quiet">Borders and peel margins stay as they are in {unit}; what is too thin at a size is pointed out in the job.</p>
         {fault && <p role="alert" className="text-stop">{fault}</p>}
-        <p className="flex justify-end gap-2 pt-3"><Button onClick={() => onClose(null)}>Leave it</Button><Button kind="act" type="submit">Begin the job</Button></p>
+        <p className="flex justify-end gap-2 pt-3"><Button onClick={() => onClose(null)}>Cancel</Button><Button kind="act" type="submit">Create the job</Button></p>
       </form>
     </Dialog>
   );
@@ -125,10 +125,10 @@ function EditForm({ item, onClose }: { item: Item; onClose: () => void }) {
         <label className="text-quiet">Name<input autoFocus value={name} maxLength={120} required onChange={(event) => setName(event.target.value)} className={input} /></label>
         <label className="text-quiet">Tags, with commas between<input value={tags} maxLength={400} onChange={(event) => setTags(event.target.value)} className={input} /></label>
         <p className="flex gap-2 pt-2">
-          <Button kind="stop" onClick={() => void call("delete_shelf", { path: { item_id: item.id } }).then(onClose).catch(tell)}>Take it off the shelf</Button>
+          <Button kind="stop" onClick={() => void call("delete_shelf", { path: { item_id: item.id } }).then(onClose).catch(tell)}>Remove from the shelf</Button>
           <span className="grow" />
-          <Button onClick={onClose}>Leave it</Button>
-          <Button kind="act" type="submit">Keep</Button>
+          <Button onClick={onClose}>Cancel</Button>
+          <Button kind="act" type="submit">Save</Button>
         </p>
       </form>
     </Dialog>

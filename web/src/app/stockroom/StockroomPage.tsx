@@ -40,10 +40,10 @@ export function StockroomPage() {
   return (
     <ShopFrame>
       <main className="grid min-h-0 grow gap-3 p-3.5 min-[1000px]:grid-cols-[minmax(0,1fr)_400px]">
-        <section aria-label="What there is" className="min-h-0 overflow-y-auto rounded-lg border border-rule bg-paper">
+        <section aria-label="Stock" className="min-h-0 overflow-y-auto rounded-lg border border-rule bg-paper">
           <div className="perforated flex items-baseline justify-between gap-3 px-4 py-2.5">
             <h1 className="text-[18px]">Stockroom</h1>
-            <span className="text-[12.5px] text-quiet">counts itself down from prints and cuts</span>
+            <span className="text-[12.5px] text-quiet">counted down by prints and cuts</span>
           </div>
           {KINDS.map(({ kind, title }) => {
             const mine = (items ?? []).filter((item) => item.kind === kind);
@@ -64,9 +64,9 @@ export function StockroomPage() {
             <Forecast item={chosen} />
             <MoveForm key={chosen.item} item={chosen} onKept={kept} />
             <div className="border-t border-rule py-2">
-              <CountField label="A delivery takes, days" value={chosen.settings.delivery_days ?? 5} min={0} max={120} onKeep={(delivery_days) => set(chosen, { delivery_days })} />
+              <CountField label="Delivery time, days" value={chosen.settings.delivery_days ?? 5} min={0} max={120} onKeep={(delivery_days) => set(chosen, { delivery_days })} />
               <CountField label={`Bought at once, ${chosen.unit}`} value={chosen.settings.pack ?? 50} min={1} max={100_000} onKeep={(pack) => set(chosen, { pack })} />
-              <CountField label="May run out in … of 100 deliveries" value={Math.round((chosen.settings.chance ?? 0.05) * 100)} min={1} max={50} onKeep={(percent) => set(chosen, { chance: percent / 100 })} />
+              <CountField label="Accepted risk of running out, %" value={Math.round((chosen.settings.chance ?? 0.05) * 100)} min={1} max={50} onKeep={(percent) => set(chosen, { chance: percent / 100 })} />
             </div>
             <Moves item={chosen} />
           </section>
@@ -85,13 +85,13 @@ function Scraps() {
   const away = (print_id: number) => void call("delete_scrap", { path: { print_id } }).then((now) => client.setQueryData(["scraps"], now)).catch(tell);
   return (
     <div>
-      <h2 className="px-4 pt-3 pb-1 text-[14px]">What is left of sheets</h2>
-      <ul aria-label="What is left of sheets">
+      <h2 className="px-4 pt-3 pb-1 text-[14px]">Leftover sheets</h2>
+      <ul aria-label="Leftover sheets">
         {data.map((scrap) => (
           <li key={scrap.of_print} className="flex items-center gap-3 border-b border-[#e6ecea] px-4 py-1.5">
             <ScrapPicture scrap={scrap} />
             <span className="min-w-0 grow"><b className="font-semibold">{scrap.stock}</b>, {scrap.free_cm2.toFixed(0)} cm² free<br />
-              <span className="text-[12.5px] text-quiet">of “{scrap.title}”, {dayOf(scrap.at)}{scrap.taken_by != null ? ` · job ${scrap.taken_by} stands on it` : ""}</span>
+              <span className="text-[12.5px] text-quiet">of “{scrap.title}”, {dayOf(scrap.at)}{scrap.taken_by != null ? ` · job ${scrap.taken_by} uses it` : ""}</span>
             </span>
             <Button kind="quiet" aria-label={`Throw away what is left of ${scrap.title}`} onClick={() => away(scrap.of_print)}>Throw away</Button>
           </li>
@@ -115,7 +115,7 @@ function ItemRow({ item, on, onChoose }: { item: Item; on: boolean; onChoose: ()
         <span className="figure text-right text-[13px]">{item.level === null ? "–" : `${amount(item.level)} ${item.unit}`}</span>
         <Bar share={item.level !== null && forecast ? item.level / Math.max(forecast.reorder_at * 2, 1e-6) : 0} label={item.level === null ? "not counted yet" : `${amount(item.level)} ${item.unit}`} tone={order || low ? "bg-look" : "bg-act"} />
         <span className={`truncate text-[12.5px] ${order || low ? "font-semibold text-look" : "text-quiet"}`}>
-          {low ? "more was used than was there: count it" : order ? `order ${amount(forecast.order)} ${item.unit}` : forecast ? lastsWords(forecast.lasts_days) : item.level === null ? (item.used > 0 ? `${amount(item.used)} ${item.unit} used, not counted yet` : "not counted yet") : "no use known yet"}
+          {low ? "more used than recorded: count it" : order ? `order ${amount(forecast.order)} ${item.unit}` : forecast ? lastsWords(forecast.lasts_days) : item.level === null ? (item.used > 0 ? `${amount(item.used)} ${item.unit} used, not counted yet` : "not counted yet") : "no use recorded yet"}
         </span>
       </button>
     </li>
@@ -133,7 +133,7 @@ function Forecast({ item }: { item: Item }) {
           {forecast.order > 0 ? `: ${amount(forecast.order)} ${item.unit} now. Ordered today it runs out first in ${Math.round(forecast.runs_out * 100)} of 100 cases.` : "."}
         </p>
       ) : (
-        <p className="text-quiet">{item.level === null ? "Say what is there, and it counts down from now on." : "After a week of use this says when to order."}</p>
+        <p className="text-quiet">{item.level === null ? "Enter what you have, and it counts down from now on." : "After a week of use this says when to order."}</p>
       )}
       {Object.keys(item.cut_in).length > 0 && (
         <p className="text-[12.5px] text-quiet">Since it was fitted: {Object.entries(item.cut_in).map(([stock, metres]) => `${metres.toFixed(1)} m in ${stock}`).join(", ")}.</p>
@@ -142,7 +142,7 @@ function Forecast({ item }: { item: Item }) {
   );
 }
 
-const WORDS: Record<string, string> = { supplier: "delivered", used: "used", waste: "wasted", found: "set right" };
+const WORDS: Record<string, string> = { supplier: "delivered", used: "used", waste: "wasted", found: "corrected" };
 
 function Moves({ item }: { item: Item }) {
   const { data, hasNextPage, fetchNextPage } = useInfiniteQuery({
@@ -155,7 +155,7 @@ function Moves({ item }: { item: Item }) {
   return (
     <div className="border-t border-rule px-4 py-2">
       <div className="flex items-baseline justify-between">
-        <h3 className="text-[14px]">Moves</h3>
+        <h3 className="text-[14px]">Movements</h3>
         <a href={urlOf("get_csv", { table: "stock_move" })} download className="text-[12.5px] text-act underline underline-offset-2">All as CSV</a>
       </div>
       {moves.length === 0 && <p className="text-quiet">None yet.</p>}
@@ -172,7 +172,7 @@ function Moves({ item }: { item: Item }) {
           );
         })}
       </ul>
-      {hasNextPage && <p className="pt-2"><Button onClick={() => void fetchNextPage()}>Earlier moves</Button></p>}
+      {hasNextPage && <p className="pt-2"><Button onClick={() => void fetchNextPage()}>Earlier movements</Button></p>}
     </div>
   );
 }

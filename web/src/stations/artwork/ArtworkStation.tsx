@@ -115,7 +115,7 @@ export function ArtworkStation() {
           {facts.artwork.pages > 1 && <PdfPages design={selected} facts={facts} />}
           <BackgroundSection design={selected} facts={facts} tool={tool} setTool={setTool} onTry={setTried} />
           {["photograph", "plain"].includes(facts.artwork.verdict) && (
-            <p className="px-3.5 py-1.5"><Button onClick={() => setCutting(true)}>{selected.mend?.subject ? "Change what is cut out …" : "Cut a subject out …"}</Button></p>
+            <p className="px-3.5 py-1.5"><Button onClick={() => setCutting(true)}>{selected.mend?.subject ? "Edit the cut-out …" : "Cut out a subject …"}</Button></p>
           )}
           {isPage && <PageSection design={selected} facts={facts} pieces={pieces} onTry={setSplit} />}
           <ShapeSection design={selected} facts={facts} />
@@ -146,13 +146,13 @@ function AsItCame() {
       <Button
         kind="quiet"
         onClick={() =>
-          void keep("The picture as it came", {
+          void keep("Original picture", {
             background: "as_is", knock_out: [], keep: [], picked: [], strokes: [], specks_px2: 0, specks_kept: [], specks_gone: [],
             crop: null, frame: null, backing: null, enlarge: 1, subject: null, recolour: null, drawings: mend.drawings,
           })
         }
       >
-        Back to the picture as it came
+        Restore the original picture
       </Button>
     </p>
   );
@@ -164,7 +164,7 @@ function Empty({ reading }: { reading: boolean }) {
       <div className="rounded-xl border-2 border-dashed border-rule bg-card px-10 py-12">
         <UploadIcon className="mx-auto mb-3 text-act" aria-hidden />
         <p className="pb-1 font-head text-[18px] font-semibold text-ink">Drop your pictures here</p>
-        <p className="pb-4">PNG, JPEG, WebP, TIFF, SVG or PDF, one or many at once, or paste one. Perisect looks at the background and finds the outline. A die that you have already comes as DXF or SVG and is cut as it is drawn.</p>
+        <p className="pb-4">PNG, JPEG, WebP, TIFF, SVG or PDF, one or many at once, or paste one. Perisect checks the background and finds the outline. A die that you already have, as DXF or SVG, is cut as drawn.</p>
         <ChoosePictures kind="act" />
         {reading && <p className="pt-3" role="status">Reading …</p>}
       </div>

@@ -15,11 +15,11 @@ const VERDICTS: Record<Artwork["verdict"], string> = {
   feathered: "Clear, with soft edges",
   plain: "One plain colour",
   checkerboard: "Painted checkerboard",
-  photograph: "A picture all over",
+  photograph: "Full picture, no background",
 };
 
 const SHADOWS: { value: Mend["shadow"]; label: string; title: string }[] = [
-  { value: "drop", label: "Gone", title: "Cut round the art without its shadow" },
+  { value: "drop", label: "Removed", title: "Cut round the art without its shadow" },
   { value: "soft", label: "Soft", title: "Keep the shadow as soft transparency, with the line round the art" },
   { value: "with", label: "Cut round too", title: "Keep the shadow as it is, with the line round both" },
 ];
@@ -103,7 +103,7 @@ export function BackgroundSection({ design, facts, tool, setTool, onTry }: Props
               className="mx-3.5 text-act underline underline-offset-2"
               onClick={() => void keep("Tolerance as measured", { tolerance: null, knock_out: [], keep: [] })}
             >
-              {artwork.tolerance == null ? "As the picture's grain asks for" : `As measured, ${artwork.tolerance}`}
+              {artwork.tolerance == null ? "Measured from the picture's grain" : `As measured, ${artwork.tolerance}`}
             </button>
           )}
         </>
@@ -111,11 +111,11 @@ export function BackgroundSection({ design, facts, tool, setTool, onTry }: Props
       {removed && <Islands design={design} facts={facts} />}
       <div className="flex flex-wrap items-center gap-2 px-3.5 py-1">
         <ToolButton tool={tool} wants={{ kind: "pick" }} setTool={setTool} icon={<Pipette size={14} aria-hidden />}>
-          Point at a colour
+          Pick a colour
         </ToolButton>
         {mend.picked.length > 0 && (
-          <button type="button" className="text-act underline underline-offset-2" onClick={() => void keep("Bring picked colours back", { picked: [] })}>
-            Bring {mend.picked.length === 1 ? "it" : `all ${mend.picked.length}`} back
+          <button type="button" className="text-act underline underline-offset-2" onClick={() => void keep("Restore picked colours", { picked: [] })}>
+            Restore {mend.picked.length === 1 ? "it" : `all ${mend.picked.length}`}
           </button>
         )}
       </div>
@@ -148,7 +148,7 @@ function Islands({ design, facts }: { design: Design; facts: DesignFacts }) {
             <Choice
               label={`Patch of ${area(island.area_px * mmPerPx * mmPerPx)}`}
               value={gone ? "gone" : "kept"}
-              options={[{ value: "kept", label: "Kept" }, { value: "gone", label: "Out" }]}
+              options={[{ value: "kept", label: "Kept" }, { value: "gone", label: "Removed" }]}
               onChange={(next) =>
                 void keep(next === "gone" ? "Remove a patch" : "Keep a patch", {
                   knock_out: next === "gone" ? [...mend.knock_out, place] : withOut(mend.knock_out, place),

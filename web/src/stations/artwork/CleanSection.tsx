@@ -30,9 +30,9 @@ export function CleanSection({ design, facts, tool, setTool, brushMm, setBrushMm
   const gone = loose.filter((part) => isGone(part, mend)).length;
   const told = [loose.length && `${count(loose.length, "loose part")}`, mend.strokes.length && count(mend.strokes.length, "stroke")].filter(Boolean).join(", ");
   return (
-    <Fold title="Specks and brush" told={told || "nothing loose"} open={tool.kind === "specks"}>
+    <Fold title="Specks and brush" told={told || "no loose parts"} open={tool.kind === "specks"}>
       <div className="flex flex-wrap gap-1.5 px-3.5 py-1">
-        <ToolButton tool={tool} wants={{ kind: "specks" }} setTool={setTool} icon={<ScanEye size={14} aria-hidden />}>Point at specks</ToolButton>
+        <ToolButton tool={tool} wants={{ kind: "specks" }} setTool={setTool} icon={<ScanEye size={14} aria-hidden />}>Pick specks</ToolButton>
         <ToolButton tool={tool} wants={{ kind: "erase" }} setTool={setTool} icon={<Eraser size={14} aria-hidden />}>Eraser</ToolButton>
         <ToolButton tool={tool} wants={{ kind: "restore" }} setTool={setTool} icon={<Paintbrush size={14} aria-hidden />}>Restore</ToolButton>
       </div>
@@ -41,7 +41,7 @@ export function CleanSection({ design, facts, tool, setTool, brushMm, setBrushMm
       )}
       {mend.strokes.length > 0 && (
         <p className="px-3.5 py-0.5">
-          <button type="button" className="text-act underline underline-offset-2" onClick={() => void keep("Without the brush", { strokes: [] })}>
+          <button type="button" className="text-act underline underline-offset-2" onClick={() => void keep("Remove brush strokes", { strokes: [] })}>
             Take all {count(mend.strokes.length, "stroke")} back
           </button>
         </p>
@@ -49,7 +49,7 @@ export function CleanSection({ design, facts, tool, setTool, brushMm, setBrushMm
       {loose.length > 0 && (
         <>
           <Specklimit design={design} facts={facts} />
-          <Reading label="Go">{`${gone} of ${loose.length}`}</Reading>
+          <Reading label="Removed">{`${gone} of ${loose.length}`}</Reading>
           <ul aria-label="Loose parts" className="mx-3.5 max-h-40 overflow-y-auto rounded-md border border-rule bg-paper text-[12.5px]">
             {loose.map((part) => (
               <li key={part.place.join()} className="flex items-center justify-between border-b border-rule px-2 py-0.5 last:border-b-0">

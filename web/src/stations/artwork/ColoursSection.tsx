@@ -32,12 +32,12 @@ export function ColoursSection({ design, facts }: { design: Design; facts: Desig
   const exchanged = (old: string) => now.exchanges!.find((each) => each.old === old)?.new ?? old;
   const exchange = (old: string, next: string) => {
     const others = now.exchanges!.filter((each) => each.old !== old);
-    put("Exchange a colour", { exchanges: next === old ? others : [...others, { old, new: next }] });
+    put("Replace a colour", { exchanges: next === old ? others : [...others, { old, new: next }] });
   };
   return (
-    <Fold title="Colours" told={recoloured ? "exchanged" : palette ? `${palette.length}` : "as they came"} onOpen={setOpen}>
+    <Fold title="Colours" told={recoloured ? "exchanged" : palette ? `${palette.length}` : "original"} onOpen={setOpen}>
       <div className="px-3.5 py-1">
-        <Choice label="Form" value={now.form ?? "as_is"} options={[{ value: "as_is", label: "As it is" }, { value: "one", label: "One colour" }, { value: "inverted", label: "Inverted" }]} onChange={(form) => put("Form of the colours", { form })} />
+        <Choice label="Form" value={now.form ?? "as_is"} options={[{ value: "as_is", label: "As it is" }, { value: "one", label: "One colour" }, { value: "inverted", label: "Inverted" }]} onChange={(form) => put("Colour mode", { form })} />
       </div>
       {now.form === "one" && <ColourField label="The one colour" value={now.colour ?? "#16211f"} onKeep={(colour) => put("The one colour", { colour })} />}
       {now.form === "as_is" && palette && (
@@ -52,10 +52,10 @@ export function ColoursSection({ design, facts }: { design: Design; facts: Desig
               </li>
             ))}
           </ul>
-          {palette.length > 1 && <CountField label="At most so many colours" value={now.most ?? palette.length} min={1} max={palette.length} onKeep={(most) => put("Fewer colours", { most: most >= palette.length ? null : most })} />}
+          {palette.length > 1 && <CountField label="Most colours" value={now.most ?? palette.length} min={1} max={palette.length} onKeep={(most) => put("Fewer colours", { most: most >= palette.length ? null : most })} />}
         </>
       )}
-      {recoloured && <p className="px-3.5 py-1"><Button onClick={() => void keep("Colours as they came", { recolour: null })}>As they came</Button></p>}
+      {recoloured && <p className="px-3.5 py-1"><Button onClick={() => void keep("Original colours", { recolour: null })}>Original</Button></p>}
     </Fold>
   );
 }

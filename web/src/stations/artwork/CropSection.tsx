@@ -53,7 +53,7 @@ export function CropSection({ design, facts, tool, setTool, rect, setRect }: Pro
           }}
           icon={<CropIcon size={14} aria-hidden />}
         >
-          {inHand ? "Put the crop away" : "Crop on the table"}
+          {inHand ? "Close the crop frame" : "Crop on the table"}
         </ToolButton>
         {mend.crop && !inHand && <Button onClick={() => void keep("The whole picture", { crop: null })}>Whole picture</Button>}
       </div>

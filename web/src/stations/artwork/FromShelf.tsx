@@ -34,7 +34,7 @@ export function FromShelf() {
       <Dialog open={open} wide title="From the shelf" onClose={() => setOpen(false)}>
         <div className="p-4">
           <input autoFocus aria-label="Find by name or tag" placeholder="Name or tag" value={words} onChange={(event) => setWords(event.target.value)} className="w-full rounded border border-rule bg-paper px-2 py-1" />
-          {items?.length === 0 && <p className="pt-3 text-quiet">{words ? "Nothing there is called that." : "The shelf is empty. Keep a finished piece on it at Cut lines."}</p>}
+          {items?.length === 0 && <p className="pt-3 text-quiet">{words ? "Nothing matches." : "The shelf is empty. Save a finished piece to it at Cut lines."}</p>}
           <ul className="grid max-h-[52vh] grid-cols-4 gap-2 overflow-y-auto pt-3">
             {(items ?? []).map((item) => (
               <li key={item.id}>

@@ -43,11 +43,11 @@ export function PageSection({ design, facts, pieces, onTry }: Props) {
     remedy({ design: design.id, remedy: { act: "split", label: `Split ${design.name}` } });
   return (
     <Fold title={drawing ? "Parts of this drawing" : "Drawings on this page"} told={`${pieces.length}`}>
-      <Figures items={[{ value: pieces.length, label: drawing ? "parts stand apart" : "drawings stand apart" }]} />
+      <Figures items={[{ value: pieces.length, label: drawing ? "separate parts" : "separate drawings" }]} />
       {!drawing && (
         <>
           <LengthField
-            label="Parts nearer than this join"
+            label="Join parts nearer than"
             mm={Math.round(joining * 100) / 100}
             min={0}
             max={60}
@@ -56,7 +56,7 @@ export function PageSection({ design, facts, pieces, onTry }: Props) {
             onKeep={(mm) => set(`Joining distance ${mm} mm`, { joining_px: px(mm) })}
           />
           <LengthField
-            label="Smaller across is a speck"
+            label="Ignore specks under"
             mm={Math.round(despeckle * 100) / 100}
             min={0}
             max={40}

@@ -23,11 +23,11 @@ export function RightsSection({ design }: { design: Design }) {
       withDesigns(recipe, many ? scope : "all", design.id, { rights: { ...rights, ...changes } }),
     );
   return (
-    <Fold title="Rights" told={{ yes: "may be sold", no: "not to be sold", unknown: "unknown" }[rights.may_be_sold]}>
+    <Fold title="Rights" told={{ yes: "may be sold", no: "not for sale", unknown: "unknown" }[rights.may_be_sold]}>
       {many && (
         <Row>
-          <span className="text-quiet">Said of</span>
-          <Choice label="Said of" value={scope} options={SCOPES} onChange={setScope} />
+          <span className="text-quiet">Applies to</span>
+          <Choice label="Applies to" value={scope} options={SCOPES} onChange={setScope} />
         </Row>
       )}
       <Row>
@@ -36,7 +36,7 @@ export function RightsSection({ design }: { design: Design }) {
       </Row>
       <TextField label="Source" value={rights.source} max={300} hint="who drew it, where it was bought" onKeep={(source) => set("Source", { source })} />
       <TextField label="Licence" value={rights.licence} max={120} hint="as it was given to you" onKeep={(licence) => set("Licence", { licence })} />
-      <p className="px-3.5 pt-1 text-[12.5px] text-quiet">For an order, unknown rights are shown at the sheet. Local law decides.</p>
+      <p className="px-3.5 pt-1 text-[12.5px] text-quiet">Orders show unknown rights at Sheet. Local law decides.</p>
     </Fold>
   );
 }

@@ -9,7 +9,7 @@ import { useMend } from "./useMend";
 const SHAPES = [
   { value: "none" as const, label: "None" },
   { value: "rectangle" as const, label: "Box" },
-  { value: "rounded" as const, label: "Round box" },
+  { value: "rounded" as const, label: "Rounded box" },
   { value: "ellipse" as const, label: "Oval" },
   { value: "circle" as const, label: "Circle" },
 ];
@@ -48,9 +48,9 @@ function FrameFold({ design, needed }: { design: Design; needed: boolean }) {
           {frame.border_mm > 0 && (
             <>
               <Row>
-                <span className="text-quiet">Border lies</span>
+                <span className="text-quiet">Border position</span>
                 <Choice
-                  label="Border lies"
+                  label="Border position"
                   value={frame.border}
                   options={[{ value: "outside", label: "Outside" }, { value: "inside", label: "Inside" }]}
                   onChange={(border) => set(`Border ${border}`, { border })}
@@ -70,13 +70,13 @@ function BackingFold({ design }: { design: Design }) {
   const backing = mend.backing;
   const set = (label: string, changes: Partial<Backing>) => void keep(label, { backing: { ...BACKING, ...backing, ...changes } });
   return (
-    <Fold title="Shape behind it" told={backing ? NAMES[backing.shape] : "none"} open={Boolean(backing)}>
+    <Fold title="Backing shape" told={backing ? NAMES[backing.shape] : "none"} open={Boolean(backing)}>
       <Row>
         <Choice
-          label="Shape behind it"
+          label="Backing shape"
           value={backing?.shape ?? "none"}
           options={SHAPES}
-          onChange={(shape) => (shape === "none" ? void keep("Nothing behind it", { backing: null }) : set(`Behind it: ${NAMES[shape]}`, { shape }))}
+          onChange={(shape) => (shape === "none" ? void keep("No backing shape", { backing: null }) : set(`Backing: ${NAMES[shape]}`, { shape }))}
         />
       </Row>
       {backing && (
@@ -85,7 +85,7 @@ function BackingFold({ design }: { design: Design }) {
           {backing.shape === "rounded" && (
             <LengthField label="Corner radius" mm={backing.radius_mm} min={0} max={40} reach={20} step={0.5} onKeep={(mm) => set(`Radius ${mm} mm`, { radius_mm: mm })} />
           )}
-          <ColourField label="Colour" value={backing.colour} onKeep={(colour) => set("Colour behind it", { colour })} />
+          <ColourField label="Colour" value={backing.colour} onKeep={(colour) => set("Backing colour", { colour })} />
         </>
       )}
     </Fold>

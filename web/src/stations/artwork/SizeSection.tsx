@@ -77,10 +77,10 @@ export function SizeSection({ design, facts }: { design: Design; facts: DesignFa
       <Reading label="Outline">{size(facts.width_mm, facts.height_mm)}</Reading>
       {own && (
         <Row>
-          <span className="text-quiet" title="The size that the file itself says">As drawn</span>
+          <span className="text-quiet" title="The size that the file states">True size</span>
           <span className="flex items-center gap-2">
             <span className="figure text-[12.5px]">{size(own[0], own[1])}</span>
-            {Math.abs(Math.max(...own) - of.longest) < 0.005 ? <span className="text-[12.5px] text-quiet">taken</span> : <Button onClick={() => setLongest(Math.max(...own))}>Take it</Button>}
+            {Math.abs(Math.max(...own) - of.longest) < 0.005 ? <span className="text-[12.5px] text-quiet">in use</span> : <Button onClick={() => setLongest(Math.max(...own))}>Use it</Button>}
           </span>
         </Row>
       )}
@@ -89,7 +89,7 @@ export function SizeSection({ design, facts }: { design: Design; facts: DesignFa
       {!facts.artwork.in_curves && (
         <>
           <Row>
-            <span className="text-quiet" title={design.kind ? "You said so" : "Seen in the picture"}>Kind of art</span>
+            <span className="text-quiet" title={design.kind ? "Set by you" : "Detected in the picture"}>Kind of art</span>
             <Choice label="Kind of art" value={kind} options={KINDS} onChange={setKind} />
           </Row>
           <Row>
@@ -104,7 +104,7 @@ export function SizeSection({ design, facts }: { design: Design; facts: DesignFa
           {mend.enlarge > 1 && (
             <Row>
               <span className="text-quiet">Edges</span>
-              <Choice label="Edges" value={mend.edges ?? "smooth"} options={[{ value: "smooth", label: "Smooth", title: "As in any picture" }, { value: "sharp", label: "Sharp", title: "For flat drawings: no halos" }]} onChange={(edges) => void keep(edges === "sharp" ? "Sharp edges" : "Smooth edges", { edges })} />
+              <Choice label="Edges" value={mend.edges ?? "smooth"} options={[{ value: "smooth", label: "Smooth", title: "For photos and soft art" }, { value: "sharp", label: "Sharp", title: "For flat drawings: no halos" }]} onChange={(edges) => void keep(edges === "sharp" ? "Sharp edges" : "Smooth edges", { edges })} />
             </Row>
           )}
           {mend.enlarge > 1 && (
@@ -151,7 +151,7 @@ function ByUse({ onUse }: { onUse: (size: SizeByUse) => void }) {
               ))}
             </ul>
             <button type="button" className="mt-1 px-2 py-1 text-act underline underline-offset-2" onClick={() => { setOpen(false); setEditing(true); }}>
-              Change this list
+              Edit this list
             </button>
           </Popover.Content>
         </Popover.Portal>

@@ -50,8 +50,8 @@ export function SizesDialog({ sizes, onKeep, onClose }: { sizes: SizeByUse[]; on
           Add
         </Button>
         <span className="grow" />
-        <Button onClick={onClose}>Leave as it was</Button>
-        <Button kind="act" disabled={rows.length === 0} onClick={() => onKeep(rows)}>Keep this list</Button>
+        <Button onClick={onClose}>Cancel</Button>
+        <Button kind="act" disabled={rows.length === 0} onClick={() => onKeep(rows)}>Save this list</Button>
       </div>
     </Dialog>
   );

@@ -51,7 +51,7 @@ export function SubjectTable({ design, facts, onBack }: { design: Design; facts:
   const round = (value: number) => Math.round((value / mm) * 10) / 10;
   const strokes = [...(subject.keep ?? []), ...(subject.drop ?? [])].length;
   const hand: Hand = {
-    hint: doing === "box" ? "Draw a box round what stays." : doing === "keep" ? "Draw over what is to stay." : "Draw over what is to go.",
+    hint: doing === "box" ? "Draw a box round the subject." : doing === "keep" ? "Paint over what to keep." : "Paint over what to remove.",
     cursor: "crosshair",
     onDown: (at) => {
       path.current = [at];
@@ -100,19 +100,19 @@ export function SubjectTable({ design, facts, onBack }: { design: Design; facts:
         </LightTable>
       }
     >
-      <Section title="Cut a subject out">
-        <p className="px-3.5 pb-1 text-quiet">Draw a box round what stays. What goes is veiled; where that is wrong, one stroke says so.</p>
+      <Section title="Cut out a subject">
+        <p className="px-3.5 pb-1 text-quiet">Draw a box round the subject. What is removed is veiled; correct it with a stroke.</p>
         <div className="px-3.5 py-1">
-          <Choice label="What the pointer does" value={doing} options={[{ value: "box", label: "Box" }, { value: "keep", label: "Stays" }, { value: "drop", label: "Goes" }]} onChange={setDoing} />
+          <Choice label="Tool" value={doing} options={[{ value: "box", label: "Box" }, { value: "keep", label: "Keep" }, { value: "drop", label: "Remove" }]} onChange={setDoing} />
         </div>
         {doing !== "box" && <LengthField label="Stroke" mm={brushMm} min={0.2} max={60} reach={15} step={0.2} onMove={setBrushMm} onKeep={setBrushMm} />}
         <p className="flex flex-wrap gap-1.5 px-3.5 py-2">
           <Button kind="act" disabled={!subject.box && strokes === 0} onClick={made}>Cut it out</Button>
-          {strokes > 0 && <Button onClick={() => setSubject({ ...subject, keep: [], drop: [] })}>Without strokes</Button>}
-          {mend.subject && <Button onClick={() => void keep("The whole photo again", { subject: null }).then(onBack)}>The whole photo</Button>}
-          <Button onClick={onBack}>Leave it</Button>
+          {strokes > 0 && <Button onClick={() => setSubject({ ...subject, keep: [], drop: [] })}>Clear strokes</Button>}
+          {mend.subject && <Button onClick={() => void keep("Use the whole photo", { subject: null }).then(onBack)}>The whole photo</Button>}
+          <Button onClick={onBack}>Cancel</Button>
         </p>
-        <p className="px-3.5 text-[12.5px] text-quiet">Eraser and restore brush work on it afterwards; nothing of the photo is lost.</p>
+        <p className="px-3.5 text-[12.5px] text-quiet">You can still use eraser and restore brush. Nothing of the photo is lost.</p>
       </Section>
     </Station>
   );

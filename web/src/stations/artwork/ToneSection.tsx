@@ -22,7 +22,7 @@ type Proof = "screen" | "printed" | "gamut";
 const PROOFS: { value: Proof; label: string }[] = [
   { value: "screen", label: "On screen" },
   { value: "printed", label: "As printed" },
-  { value: "gamut", label: "What is lost" },
+  { value: "gamut", label: "Lost colours" },
 ];
 
 /** Which printer, stock and quality a tone belongs to. */
@@ -104,7 +104,7 @@ export function ToneSection({ facts, onShow }: { facts: DesignFacts; onShow: (ur
           {gamut && proof !== "screen" && (
             <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
               {gamut.share_beyond < 0.005 ? "All of its colours can be printed." : `${Math.max(1, Math.round(gamut.share_beyond * 100))} % of it has colours that this printer cannot reach: they come out duller.`}
-              {gamut.is_cmyk && " A print shop is given the file in these four inks too."}
+              {gamut.is_cmyk && " A print shop also gets the file in these four inks."}
             </p>
           )}
         </>

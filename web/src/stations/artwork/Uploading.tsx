@@ -33,7 +33,7 @@ export function ChoosePictures({ kind = "plain" }: { kind?: "plain" | "act" }) {
 /** What is on its way, and what was not taken in and why. */
 export function OnTheWay({ uploads }: { uploads: Upload[] }) {
   return (
-    <ul aria-label="Not taken in or on the way" aria-live="polite" className="px-2.5 pb-1">
+    <ul aria-label="Refused or uploading" aria-live="polite" className="px-2.5 pb-1">
       {uploads.map((upload) => <One key={upload.key} upload={upload} />)}
     </ul>
   );
@@ -54,7 +54,7 @@ function One({ upload }: { upload: Upload }) {
         {upload.drop && (
           <button
             type="button"
-            aria-label={upload.problem ? `Put away ${upload.name}` : `Cancel ${upload.name}`}
+            aria-label={upload.problem ? `Dismiss ${upload.name}` : `Cancel ${upload.name}`}
             className="rounded p-0.5 hover:bg-stop-pale"
             onClick={upload.drop}
           >

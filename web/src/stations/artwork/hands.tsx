@@ -26,7 +26,7 @@ export function useArtHand({ design, facts, tool, brushMm }: Wants): Hand | null
 
   if (tool.kind === "pick")
     return {
-      hint: "Click a colour that is to go. Arrow keys and Enter do the same.",
+      hint: "Click a colour to remove. Arrow keys and Enter do the same.",
       onUp: (at) => {
         const pixel = pixelAt(facts, places.toPx(at));
         if (pixel) void keep("Remove a colour", { picked: [...withOut(mend.picked, pixel), pixel] });
@@ -47,7 +47,7 @@ export function useArtHand({ design, facts, tool, brushMm }: Wants): Hand | null
     const { kind } = tool;
     const colour = kind === "erase" ? "#eef2f0" : "#0f5c57";
     return {
-      hint: kind === "erase" ? "Draw over what is to go." : "Draw over what is to come back.",
+      hint: kind === "erase" ? "Paint over what to remove." : "Paint over what to restore.",
       cursor: "none",
       onDown: (at) => {
         path.current = [at];

@@ -28,12 +28,12 @@ import { TestCut } from "./TestCut";
 
 const PRINT: Layer = { id: "print", label: "Print" };
 const WORDS: Record<string, string> = {
-  queued: "Waiting for the worker",
+  queued: "Waiting to start",
   loading: "Loading the sheet",
   sensing: "Looking for the marks",
   placing: "Setting the marks",
   cutting: "Cutting",
-  paused: "Waiting between two lines",
+  paused: "Paused between two lines",
   held: "Still in the plotter",
   unloading: "Taking the sheet out",
   measuring: "Measuring the slip",
@@ -125,7 +125,7 @@ export function CutStation() {
 
   return (
     <Station
-      next={run?.state === "done" ? { label: "Read the log", station: 6 } : undefined}
+      next={run?.state === "done" ? { label: "Open the log", station: 6 } : undefined}
       table={
         <LightTable
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
@@ -195,7 +195,7 @@ export function CutStation() {
         <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 px-3.5 py-1.5">
           {waits && (
             <Button kind={run.state === "paused" ? "act" : "plain"} onClick={() => void pause()}>
-              {run.state === "paused" ? "Go on cutting" : "Wait after this line"}
+              {run.state === "paused" ? "Resume cutting" : "Pause after this line"}
             </Button>
           )}
           {busy ? linesLeft && run.state !== "held" && (
@@ -206,7 +206,7 @@ export function CutStation() {
             </Button>
           )}
           {!busy && run?.state !== "done" && <span className="text-[12.5px] text-quiet">key C</span>}
-          {waits && <span className="text-[12.5px] text-quiet">key P waits and goes on; keep clear of the carriage</span>}
+          {waits && <span className="text-[12.5px] text-quiet">key P pauses and resumes; keep clear of the carriage</span>}
         </div>
         {run && <Progress run={run} />}
         {run && <GoOn run={run} isLast={job.runs.find((each) => each.print_id === print.id)?.id === run.id} onDone={refresh} />}
@@ -217,7 +217,7 @@ export function CutStation() {
           </p>
         )}
         {!busy && run?.state !== "done" && <FilmOverPrint print={print} />}
-        {!busy && <Toggle label="Keep the sheet in, to lift a corner" on={hold} onChange={setHold} />}
+        {!busy && <Toggle label="Keep the sheet loaded, to check a corner" on={hold} onChange={setHold} />}
         {!busy && <LoadingCard />}
       </Section>
       {totals.data && !busy && <SettingsSection print={print} processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
@@ -225,10 +225,10 @@ export function CutStation() {
         open={again}
         onClose={() => setAgain(false)}
         title="This sheet is cut already"
-        description="Its marks are sensed again, then every line is cut a second time. What came loose may be dragged along."
+        description="Its marks are sensed again, then every line is cut a second time. Loose stickers may be dragged along."
       >
         <div className="flex justify-end gap-2 p-4">
-          <Button onClick={() => setAgain(false)}>Leave it</Button>
+          <Button onClick={() => setAgain(false)}>Cancel</Button>
           <Button
             kind="stop"
             onClick={() => {
@@ -272,7 +272,7 @@ function Totals({ plan }: { plan: Schemas["CutPlanView"] }) {
           {each.count} · {long(each.length_mm)} · {clock(each.seconds)}
         </Reading>
       ))}
-      <Reading label="In all, about">{clock(plan.seconds)}</Reading>
+      <Reading label="Total time, about">{clock(plan.seconds)}</Reading>
     </>
   );
 }
@@ -310,7 +310,7 @@ function SeenMarks({ run }: { run: Run }) {
   const { length } = useUnits();
   const marks = run.marks ?? [];
   return (
-    <Section title="Marks as they were seen">
+    <Section title="Marks as the sensor saw them">
       <ul className="grid grid-cols-2 gap-2 px-2.5">
         {marks.slice(0, 12).map((mark, number) => (
           <li key={mark.name} className="flex items-center gap-2 rounded-md border border-rule bg-paper p-1.5">
@@ -333,7 +333,7 @@ function Registration({ values, marks }: { values: Schemas["RegistrationView"]; 
   const signed = (n: number, digits: number) => `${n >= 0 ? "+" : "−"}${Math.abs(n).toFixed(digits)}`;
   return (
     <Section title={`Registration from ${marks}`}>
-      <Reading label="Left over, at most">{length(values.residual_mm, 3)}</Reading>
+      <Reading label="Largest residual">{length(values.residual_mm, 3)}</Reading>
       <Reading label="Allowed">{length(0.15)}</Reading>
       <Reading label="Scale across">{signed(values.scale_x_pct, 3)} %</Reading>
       <Reading label="Scale along">{signed(values.scale_y_pct, 3)} %</Reading>

@@ -54,7 +54,7 @@ export function Held({ run, totals, chosen, onDone }: { run: Run; totals: Schema
       <p className="flex flex-wrap gap-1.5">
         <Button onClick={() => again(null)}>{chosen.size ? "These again" : "All again"}</Button>
         {totals.length > 1 && totals.map(({ process }) => <Button key={process} onClick={() => again(process)}>{`Only ${titleOf(process)} again`}</Button>)}
-        <Button ref={off} kind="act" onClick={() => void call("post_unload", { path }).then(onDone).catch(tell)}>It comes off: unload</Button>
+        <Button ref={off} kind="act" onClick={() => void call("post_unload", { path }).then(onDone).catch(tell)}>It peels cleanly: unload</Button>
       </p>
     </div>
   );

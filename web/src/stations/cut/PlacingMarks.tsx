@@ -78,7 +78,7 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
           ))}
         </div>
         {marking.pictures > 0 ? (
-          <svg viewBox={`0 0 ${SEEN_MM} ${SEEN_MM}`} className="size-32 justify-self-end rounded-md" role="img" aria-label="What lies under the blade, the blade in the middle">
+          <svg viewBox={`0 0 ${SEEN_MM} ${SEEN_MM}`} className="size-32 justify-self-end rounded-md" role="img" aria-label="View under the blade">
             <image href={`${urlOf("get_close_up", { run_id: run.id })}?${marking.pictures}`} width={SEEN_MM} height={SEEN_MM} />
             <g stroke="#b3261e" strokeWidth={0.1} fill="none">
               <circle cx={SEEN_MM / 2} cy={SEEN_MM / 2} r={0.5} />
@@ -93,10 +93,10 @@ export function PlacingMarks({ run, marking }: { run: Run; marking: Marking }) {
         </p>
       </div>
       <div className="px-2.5 pt-1.5">
-        <Choice label="Step of the arrow keys" value={step} options={STEPS.map((each) => ({ value: each, label: `${each} mm` }))} onChange={setStep} />
+        <Choice label="Arrow key step" value={step} options={STEPS.map((each) => ({ value: each, label: `${each} mm` }))} onChange={setStep} />
       </div>
       <p className="flex flex-wrap gap-1.5 px-2.5 py-1.5">
-        <Button kind={here.by === null && !here.left_out ? "act" : "plain"} onClick={() => at("take")}>Take this place</Button>
+        <Button kind={here.by === null && !here.left_out ? "act" : "plain"} onClick={() => at("take")}>Use this position</Button>
         {marking.has_sensor && <Button onClick={() => at("sense")}>Sense it again</Button>}
         <Button onClick={() => at(here.left_out ? "use" : "leave")}>{here.left_out ? "Use it again" : "Leave it out"}</Button>
       </p>

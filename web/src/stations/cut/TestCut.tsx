@@ -83,28 +83,28 @@ export function TestCut({ process, print, onBack }: { process: string; print: Pr
         {under && <p role="status" className="px-3.5 py-1.5">{cut?.state === "queued" ? "Waiting for the plotter …" : "Cutting the ladder …"}</p>}
         {last && !under && cut.state !== "failed" && (
           <>
-            <p className="px-3.5 text-[12.5px] text-quiet">Lift the shapes of each step, and say how they came off.{cut.has_picture && " On the picture a pale line is not through, a frayed one ragged; amber is what the blade did to the liner."}</p>
+            <p className="px-3.5 text-[12.5px] text-quiet">Lift the shapes of each step, and enter how they peeled.{cut.has_picture && " On the picture a pale line is not through, a frayed one ragged; amber is what the blade did to the liner."}</p>
             <Grid key={`${cut.id} ${cut.ladders.length}`} ladder={last} unit={unitOf(settings.force)} onTold={(answers) => put(call("put_answers", { path, body: { answers } }))} />
           </>
         )}
       </Section>
       {cut?.proposal && !under && (
-        <Section title="What that says">
+        <Section title="Result">
           <Curve proposal={cut.proposal} />
           {cut.proposal.trouble && <p className="px-3.5 py-1 text-look">{cut.proposal.trouble}</p>}
           <p className="px-3.5 py-1">
             Force <b className="figure">{cut.proposal.force}</b> {unitOf(settings.force)} is {sureOf(cut.proposal.probability_clean)}.{" "}
-            {cut.proposal.is_sure ? "No further ladder is needed." : "A further ladder tells more."}
+            {cut.proposal.is_sure ? "No further ladder is needed." : "Another ladder would tell more."}
           </p>
           <p className="flex flex-wrap gap-1.5 px-3.5 py-1.5">
-            <Button kind={cut.proposal.is_sure ? "act" : "plain"} onClick={() => put(call("post_take", { path }))}>Take force {cut.proposal.force}</Button>
+            <Button kind={cut.proposal.is_sure ? "act" : "plain"} onClick={() => put(call("post_take", { path }))}>Use force {cut.proposal.force}</Button>
             <Button kind={cut.proposal.is_sure ? "plain" : "act"} onClick={() => put(call("post_ladder", { path }))}>Another ladder</Button>
           </p>
           {known.is_own && known.source === "test" && <p role="status" className="px-3.5 text-good">In the book: force {known.setting.force}, {known.why}.</p>}
         </Section>
       )}
       {cut && !under && (
-        <Fold title="Begin anew" told={cut.on_sheet ? "this one is on the sheet" : "this one is on a scrap"}>
+        <Fold title="New test cut" told={cut.on_sheet ? "this one is on the sheet" : "this one is on a scrap"}>
           <div className="px-3.5 pb-1.5"><BothWays print={print} onBegin={begin} /></div>
         </Fold>
       )}

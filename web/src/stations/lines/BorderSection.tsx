@@ -32,12 +32,12 @@ export function BorderSection({ change, one, lines, held }: { change: LineChange
   const follow = (shape: LineRecipe["shape"]) =>
     shape === "held" ? one.keep("Its own line", {}, { shape }) : keep(`Line: ${shape}`, {}, { shape });
   return (
-    <Section title="Border and own line">
+    <Section title="Border and cut line">
       <Row>
         <Choice label="Line follows" value={now.shape} options={held ? [HELD, ...SHAPES] : SHAPES} onChange={follow} />
       </Row>
       {now.shape === "held" ? (
-        <p className="px-3.5 pb-1 text-quiet">The line is “{held}” as it was drawn: no border, no bends of ours.</p>
+        <p className="px-3.5 pb-1 text-quiet">The line is “{held}” as drawn: no border is added, and no bend is smoothed.</p>
       ) : (
         <>
           <LengthField
@@ -59,7 +59,7 @@ export function BorderSection({ change, one, lines, held }: { change: LineChange
             </Row>
           )}
           <LengthField
-            label="No bend tighter than"
+            label="Minimum bend radius"
             mm={shown?.lines?.radius_mm ?? now.radius_mm}
             min={0}
             max={20}

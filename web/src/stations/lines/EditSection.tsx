@@ -60,7 +60,7 @@ export function EditSection({ change, tool, setTool, nodes, setNodes, longestMm 
         })}
       </div>
       <div className="px-3.5 py-1">
-        <Button kind={nodes.active ? undefined : "quiet"} aria-pressed={nodes.active} onClick={() => setNodes(!nodes.active)}>{nodes.active ? "Put the nodes away" : "Edit nodes"}</Button>
+        <Button kind={nodes.active ? undefined : "quiet"} aria-pressed={nodes.active} onClick={() => setNodes(!nodes.active)}>{nodes.active ? "Close node editing" : "Edit nodes"}</Button>
       </div>
       {nodes.active && (
         <div className="flex flex-wrap items-center gap-1.5 px-3.5 py-1" role="group" aria-label="Nodes">

@@ -37,12 +37,12 @@ export function ExtrasSections({ change, placing, setPlacing }: Props) {
         <p className="px-3.5 text-[12.5px] text-quiet">Bleed carries the edge colour past the cut. Between two pieces it stops at half the gap.</p>
       </Fold>
       <Fold title="Pull tab" told={tab ? `${length(tab.width_mm, 0)} wide` : "none"}>
-        <Toggle label="A tab to pull at" on={Boolean(tab)} onChange={(on) => keep(on ? "Pull tab" : "No pull tab", {}, { tab: on ? TAB : null })} />
+        <Toggle label="Add a pull tab" on={Boolean(tab)} onChange={(on) => keep(on ? "Pull tab" : "No pull tab", {}, { tab: on ? TAB : null })} />
         {tab && (
           <>
             <LengthField label="Width" mm={tab.width_mm} min={3} max={60} reach={30} step={0.5} onMove={(mm) => attempt({}, { tab: { ...tab, width_mm: mm } })} onKeep={(mm) => keep("Tab width", {}, { tab: { ...tab, width_mm: mm } })} />
             <LengthField label="Length" mm={tab.length_mm} min={2} max={60} reach={30} step={0.5} onMove={(mm) => attempt({}, { tab: { ...tab, length_mm: mm } })} onKeep={(mm) => keep("Tab length", {}, { tab: { ...tab, length_mm: mm } })} />
-            <Toggle label="Where the line is calmest" on={tab.near == null} onChange={(calm) => keep("Place of the tab", {}, { tab: { ...tab, near: calm ? null : [0.5, 1] } })} />
+            <Toggle label="On the straightest edge" on={tab.near == null} onChange={(calm) => keep("Place of the tab", {}, { tab: { ...tab, near: calm ? null : [0.5, 1] } })} />
             {place("tab")}
           </>
         )}

@@ -10,13 +10,13 @@ import { SCOPES, useScope } from "../scope";
 import { EmptyTable, Station } from "../Station";
 import { count } from "../../job/stubs";
 import { BorderSection } from "./BorderSection";
-import { ComesOffSection } from "./ComesOffSection";
+import { UsualCutTypeQuestion } from "./UsualCutType";
 import { EditSection } from "./EditSection";
 import { ExtrasSections } from "./ExtrasSections";
 import { FurtherSection } from "./FurtherSection";
 import { HolesSection } from "./HolesSection";
 import { LinesTable } from "./LinesTable";
-import { OuterSection } from "./OuterSection";
+import { CutTypeSection } from "./CutTypeSection";
 import { ReadingsSection } from "./ReadingsSection";
 import { ShelfSection } from "./ShelfSection";
 import { useLineChange } from "./useLineChange";
@@ -85,14 +85,14 @@ export function LinesStation() {
         <Section title={`Piece: ${selected.name}`}>
           <PieceStrip />
           <Row>
-            <span className="text-quiet">Changes are for</span>
-            <Choice label="Changes are for" value={scope} options={SCOPES} onChange={setScope} />
+            <span className="text-quiet">Apply changes to</span>
+            <Choice label="Apply changes to" value={scope} options={SCOPES} onChange={setScope} />
           </Row>
         </Section>
       )}
-      <ComesOffSection />
+      <UsualCutTypeQuestion />
       <BorderSection change={change} one={own} lines={lines} held={facts.artwork.held_line} />
-      <OuterSection change={change} lines={lines} />
+      <CutTypeSection change={change} lines={lines} />
       <Findings title="Before it goes to the blade" findings={found} quiet={`Nothing to look at: ${count(lines?.pieces ?? 1, "piece")}, every loop wide enough for the knife.`} />
       {others > 0 && <p className="px-3.5 pb-3 text-look">{count(others, "other piece")} to look at: choose {others === 1 ? "it" : "one"} above.</p>}
       <HolesSection change={change} lines={lines} />

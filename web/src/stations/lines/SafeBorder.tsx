@@ -25,18 +25,18 @@ export function SafeBorder({ design, border, onTake }: { design: string; border:
   const lost = data.lost[design];
   return (
     <>
-      <Reading label="Safe by the log">
+      <Reading label="Safe border">
         {length(safe)}
         {Math.abs(safe - border) > 0.01 && (
           <>
             {" "}
-            <Button kind="quiet" onClick={() => onTake(safe)}>Take it</Button>
+            <Button kind="quiet" onClick={() => onTake(safe)}>Use it</Button>
           </>
         )}
       </Reading>
       {lost != null && <Reading label={`Lost at ${length(border)}`}>{share(lost)}</Reading>}
       <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-        Keeps 95 of 100 stickers whole, 95 % sure: {count(data.stickers, "sticker")} on {count(data.sheets, "sheet")} {of}.
+        By the log, 95 of 100 stickers stay whole (95 % sure): {count(data.stickers, "sticker")} on {count(data.sheets, "sheet")} {of}.
       </p>
     </>
   );

@@ -35,21 +35,21 @@ export function ShelfSection() {
       .catch(tell);
   const isKept = kept?.startsWith(`${selected.id} `);
   return (
-    <Fold title="Shelf" told={mine ? "changed there since" : isKept ? "kept" : "for other jobs"} open={Boolean(mine)}>
+    <Fold title="Shelf" told={mine ? "changed on the shelf" : isKept ? "on the shelf" : "for other jobs"} open={Boolean(mine)}>
       {mine && (
         <div className="mx-2.5 mb-2 rounded-md border border-look bg-look-pale px-2.5 py-2">
-          <p>{mine.name} has changed on the shelf since this job took it (version {mine.newest}, here {mine.version}).</p>
-          <p className="pt-1.5"><Button onClick={take}>Have it as it is there</Button></p>
+          <p>{mine.name} has changed on the shelf since it was added here (version {mine.newest}, here {mine.version}).</p>
+          <p className="pt-1.5"><Button onClick={take}>Replace with the shelf's version</Button></p>
         </div>
       )}
-      <p className="px-3.5 pb-1 text-quiet">Its picture, mends, lines and stock go on the shelf, and from there into any job or order in one step.</p>
+      <p className="px-3.5 pb-1 text-quiet">Saves its picture, edits, lines and stock for any job or order.</p>
       <label className="block px-3.5 py-1 text-quiet">
         Tags, with commas between
         <input value={tags} maxLength={200} placeholder="birds, spring" onChange={(event) => setTags(event.target.value)} className="mt-0.5 block w-full rounded border border-rule bg-paper px-2 py-1 text-ink" />
       </label>
       <p className="flex items-center gap-3 px-3.5 py-1">
         <Button onClick={keep}>Keep {selected.name} on the shelf</Button>
-        {isKept && <Link to="/shelf" className="text-act underline underline-offset-2">Look at it there</Link>}
+        {isKept && <Link to="/shelf" className="text-act underline underline-offset-2">Open the shelf</Link>}
       </p>
     </Fold>
   );

@@ -54,7 +54,7 @@ export function useNodes(lines: Lines | undefined, change: LineChange, longestMm
       const [a, b] = [place(index), place((index + 1) % nodes.length)];
       return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
     };
-    change.keep({ add: "Add a node", delete: "Take a node out", smooth: "Smooth node", corner: "Corner node" }[does], {}, { nodes: [...now.nodes, ...chosen.map((index) => edit(does, at(index)))] });
+    change.keep({ add: "Add a node", delete: "Remove a node", smooth: "Smooth node", corner: "Corner node" }[does], {}, { nodes: [...now.nodes, ...chosen.map((index) => edit(does, at(index)))] });
     if (does === "delete") setChosen([]);
   };
 
@@ -96,7 +96,7 @@ export function useNodes(lines: Lines | undefined, change: LineChange, longestMm
 
   const hand: Hand | null = active
     ? {
-        hint: "Drag a node. Shift adds to the choice, a double click puts one in. Keys: [ and ] choose, arrows move, A S C Delete.",
+        hint: "Drag a node. Shift adds to the selection, a double click adds one. Keys: [ and ] choose, arrows move, A S C Delete.",
         cursor: "default",
         onKey,
         onDown: (at, shift) => {

@@ -8,6 +8,11 @@ export type PatchTool = Pick<Patch, "does" | "shape"> | null;
 const LEAST_MM = 0.4;
 const BRIDGE_MM = 3;
 
+const HINTS = {
+  first: { bridge: "Drag a bridge from one side to the other.", shape: "Drag the shape from corner to corner." },
+  second: { bridge: "Click where the bridge ends.", shape: "Click the opposite corner." },
+};
+
 /** Draws a box or an ellipse from corner to corner: by dragging, or by a click (or Enter) at either corner. */
 export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch: Patch) => void): Hand | null {
   const [first, setShown] = useState<Point | null>(null);
@@ -40,7 +45,7 @@ export function usePatchHand(tool: PatchTool, longestMm: number, onPatch: (patch
   const wide = (from: Point, to: Point) => bridge ? Math.hypot(to[0] - from[0], to[1] - from[1]) >= 2 * LEAST_MM : Math.min(Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])) >= LEAST_MM;
   const colour = tool.does === "unite" ? "#007f8c" : "#a3301e";
   return {
-    hint: `${first ? tool.shape === "bridge" ? "Now where it ends:" : "Now the opposite corner of" : tool.shape === "bridge" ? "Drag a bridge from side to side:" : "Drag from corner to corner of"} what is ${tool.does === "unite" ? "united with" : "cut from"} the line. Escape puts it away.`,
+    hint: `${first ? HINTS.second[bridge ? "bridge" : "shape"] : HINTS.first[bridge ? "bridge" : "shape"]} It is ${tool.does === "unite" ? "added to" : "cut from"} the piece. Escape closes it.`,
     onDown: (at) => (corner.current && wide(corner.current, at) ? finish(corner.current, at) : setFirst(at)),
     onUp: (at) => corner.current && wide(corner.current, at) && finish(corner.current, at),
     draw: (at, mmPerPx) => {

@@ -7,7 +7,7 @@ export function usePlaceHand(placing: Placing, longestMm: number, onTry: (near: 
   if (!placing) return null;
   const share = (at: Point) => at.map((mm) => Math.round((mm / longestMm) * 1e4) / 1e4) as Point;
   return {
-    hint: `Drag the ${placing === "tab" ? "tab" : "hole"} round the line, or go there with the arrows and press Enter. Escape puts it away.`,
+    hint: `Drag the ${placing === "tab" ? "tab" : "hole"} round the line, or move it with the arrow keys and press Enter. Escape closes it.`,
     cursor: "grab",
     onDown: (at) => onTry(share(at)),
     onMove: (at, held) => held && onTry(share(at)),

@@ -14,10 +14,10 @@ type Page = Schemas["VernierView"];
 type Comb = keyof Schemas["VernierReading"];
 
 const COMBS: { name: Comb; label: string }[] = [
-  { name: "head", label: "At the head, across" },
-  { name: "foot", label: "At the foot, across" },
-  { name: "left", label: "At the left, along" },
-  { name: "right", label: "At the right, along" },
+  { name: "head", label: "Top, across" },
+  { name: "foot", label: "Bottom, across" },
+  { name: "left", label: "Left, along" },
+  { name: "right", label: "Right, along" },
 ];
 const MOST = 1.2;
 const UNDER_WAY = ["queued", "printing", "waiting", "cutting"];
@@ -124,7 +124,7 @@ export function CalibrationPage({ plotter, onBack }: { plotter: string; onBack: 
               ))}
             </ul>
             <p className="flex flex-wrap gap-1.5 px-3.5 py-1.5">
-              <Button kind="act" disabled={!all} onClick={() => put(call("put_calibration_reading", { path, body: { ...(shown as Schemas["VernierReading"]), reads_to_mm: scanned?.reads_to_mm ?? page.reads_to_mm } }).then((now) => (setRead({}), setScanned(null), now)))}>Take it out of every cut</Button>
+              <Button kind="act" disabled={!all} onClick={() => put(call("put_calibration_reading", { path, body: { ...(shown as Schemas["VernierReading"]), reads_to_mm: scanned?.reads_to_mm ?? page.reads_to_mm } }).then((now) => (setRead({}), setScanned(null), now)))}>Apply the correction</Button>
               <Button onClick={() => put(call("post_calibration_page", { path }))}>Print a new page</Button>
             </p>
             {page.state === "read" && Object.keys(read).length === 0 && <p role="status" className="px-3.5 pb-1 text-good">It is taken out of every cut of {plotter} from now on.</p>}

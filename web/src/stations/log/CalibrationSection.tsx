@@ -38,14 +38,14 @@ export function CalibrationSection({ plotter, onPage }: { plotter: string; onPag
   const missing = data.least_sheets - data.sheets;
   // What is taken out already is real still; only what differs from it is new.
   const isNew = data.proposed != null && Object.entries(data.proposed).some(([name, value]) => Math.abs(value - (data.trueing[name as Component["name"]] ?? 0)) > 0.1 * Math.abs(value));
-  const told = missing > 0 ? `${count(missing, "sheet")} more` : real.length ? (isNew ? `${real.map((each) => NAMES[each.name].toLowerCase()).join(", ")}` : "trued") : data.is_scattered || data.is_uneven ? "scatters" : "nothing is off";
+  const told = missing > 0 ? `${count(missing, "sheet")} more` : real.length ? (isNew ? `${real.map((each) => NAMES[each.name].toLowerCase()).join(", ")}` : "trued") : data.is_scattered || data.is_uneven ? "scatters" : "no systematic error";
   const size = (each: Component, value: number) => (isShift(each.name) ? `${figure(value, 3)} ${unit}` : each.name.startsWith("scale") ? `${(value * 100).toFixed(3)} %` : `${((value * 180) / Math.PI).toFixed(3)}°`);
   const bare = (each: Component, value: number) => size(each, value).replace(/ ?[^\d]+$/, "");
   return (
     <Fold title={`How ${data.plotter} cuts`} told={told} open={isNew}>
       {missing > 0 ? (
         <p className="px-3.5 pb-1 text-quiet">
-          {data.sheets ? `${count(data.sheets, "sheet")} measured. ` : ""}After {count(missing, "more measured sheet")} the log tells what is off about it, and what to do.
+          {data.sheets ? `${count(data.sheets, "sheet")} measured. ` : ""}After {count(missing, "more measured sheet")} the log shows its systematic error, and what to do.
         </p>
       ) : (
         <>
@@ -67,19 +67,19 @@ export function CalibrationSection({ plotter, onPage }: { plotter: string; onPag
           </table>
           <Reading label="Scatter on a sheet">{length(data.within_mm ?? 0, 3)}</Reading>
           <Reading label="From sheet to sheet">{length(data.between_mm ?? 0, 3)}</Reading>
-          {data.is_scattered && <p className="px-3.5 pb-1 text-look">Stickers of one sheet scatter more than a plotter that is well: fresh mat, rollers just outside the paper, belts, a sharp blade.</p>}
-          {data.is_uneven && <p className="px-3.5 pb-1 text-look">Sheets lie differently each time: clean the sensor, tape off the marks, and load against the guide.</p>}
-          {!real.length && !data.is_scattered && !data.is_uneven && <p className="px-3.5 pb-1">Nothing about it is off for sure: what is left is chance.</p>}
+          {data.is_scattered && <p className="px-3.5 pb-1 text-look">Stickers on one sheet scatter more than usual. Check the mat, the rollers just outside the paper, the belts and the blade.</p>}
+          {data.is_uneven && <p className="px-3.5 pb-1 text-look">Sheets register differently each time. Clean the sensor, keep tape off the marks, and load against the guide.</p>}
+          {!real.length && !data.is_scattered && !data.is_uneven && <p className="px-3.5 pb-1">No systematic error found. The rest is random scatter.</p>}
           {real.length > 0 && isNew && (
             <p className="px-3.5 pb-1">
-              The same everywhere, so it can be taken out of every cut before it is made.
+              This error is systematic, so every cut can be corrected for it.
             </p>
           )}
           <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
-            {isNew && <Button kind="act" onClick={() => put(call("post_trueing", { path: { plotter } }))}>Take it out of every cut</Button>}
-            {isTrued && <Button onClick={() => put(call("delete_trueing", { path: { plotter } }))}>Cut as it does by itself</Button>}
+            {isNew && <Button kind="act" onClick={() => put(call("post_trueing", { path: { plotter } }))}>Apply the correction</Button>}
+            {isTrued && <Button onClick={() => put(call("delete_trueing", { path: { plotter } }))}>Remove the correction</Button>}
           </p>
-          {isTrued && !isNew && <p role="status" className="px-3.5 pb-1 text-good">Cuts are trued by {real.map((each) => NAMES[each.name].toLowerCase()).join(", ") || "what was measured"}.</p>}
+          {isTrued && !isNew && <p role="status" className="px-3.5 pb-1 text-good">Cuts are corrected for {real.map((each) => NAMES[each.name].toLowerCase()).join(", ") || "what was measured"}.</p>}
         </>
       )}
       <p className="px-3.5 py-1">

@@ -173,7 +173,7 @@ export function CountSection({ run, counting }: { run: Run; counting: Counting }
   const putNumber = (design: string, good: number) =>
     counting.byNumber(Object.fromEntries(here.map((each) => [each, { good: each === design ? good : goodOf(each), bad: many(each) - (each === design ? good : goodOf(each)), cause: counting.cause }])));
   return (
-    <Section title="Count what came off">
+    <Section title="Count good and bad stickers">
       <Figures
         items={
           isCounted || bad
@@ -203,7 +203,7 @@ export function CountSection({ run, counting }: { run: Run; counting: Counting }
       <p className="flex flex-wrap items-center gap-1.5 px-3.5 pb-1">
         <Button kind={isCounted ? "plain" : "act"} onClick={counting.allGood}>All good</Button>
         <span className="text-[12.5px] text-quiet">key G</span>
-        <Button kind="quiet" onClick={() => setByNumber(!byNumber)}>{byNumber ? "By the picture" : "By number"}</Button>
+        <Button kind="quiet" onClick={() => setByNumber(!byNumber)}>{byNumber ? "On the picture" : "By number"}</Button>
       </p>
       {byNumber && here.map((design) => <CountField key={design} label={`${nameOf(design)}, good of ${many(design)}`} value={goodOf(design)} min={0} max={many(design)} onKeep={(good) => putNumber(design, good)} />)}
       {job.order.some((line) => line.good || line.bad) && (

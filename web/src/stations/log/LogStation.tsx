@@ -40,7 +40,7 @@ export function LogStation() {
     return (
       <Station table={<EmptyTable>After the first cut this shows the sheet as it was cut, with the slip at every sticker.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
         <Section title="Slip">
-          <p className="px-3.5 pb-1.5 text-quiet">Nothing cut yet. A plotter that is new here is calibrated best before its first sheet.</p>
+          <p className="px-3.5 pb-1.5 text-quiet">Nothing cut yet. Calibrate a new plotter before its first sheet.</p>
           <p className="px-3.5"><Button onClick={() => setPage(job.recipe.sheet?.plotter?.name ?? "the plotter")}>Calibrate by one page …</Button></p>
         </Section>
       </Station>

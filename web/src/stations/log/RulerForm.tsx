@@ -24,7 +24,7 @@ export function RulerForm({ run, onDone, onBack }: { run: Run; onDone: () => voi
       const [left, right, top, bottom] = SIDES.map((side) => toMm(Number((typed[`${sticker} ${side}`] ?? "").replace(",", ".") || NaN)));
       return { sticker, left_mm: left!, right_mm: right!, top_mm: top!, bottom_mm: bottom! };
     }).filter((each) => [each.left_mm, each.right_mm, each.top_mm, each.bottom_mm].every(Number.isFinite));
-    if (readings.length < Math.min(3, chosen?.length ?? 0)) return setFault("Read all four sides of three of them or more.");
+    if (readings.length < Math.min(3, chosen?.length ?? 0)) return setFault("Measure all four sides of at least three stickers.");
     setFault("");
     try {
       await call("post_ruler", { path: { run_id: run.id }, body: { readings } });
@@ -52,7 +52,7 @@ export function RulerForm({ run, onDone, onBack }: { run: Run; onDone: () => voi
         </tbody>
       </table>
       {fault && <p role="alert" className="text-[12.5px] text-stop">{fault}</p>}
-      <p className="flex gap-1.5 pt-1.5"><Button kind="act" type="submit">Work out the slip</Button><Button onClick={onBack}>Leave it</Button></p>
+      <p className="flex gap-1.5 pt-1.5"><Button kind="act" type="submit">Calculate the slip</Button><Button onClick={onBack}>Cancel</Button></p>
     </form>
   );
 }

@@ -46,7 +46,7 @@ export function WhoseStickers({ run, whose }: { run: Run; whose: Whose }) {
 export function WhoseSection({ whose }: { whose: Whose }) {
   if (whose.orders.length === 0) return null;
   return (
-    <Section title="Whose stickers these are">
+    <Section title="Stickers by order">
       <ul className="px-3.5">
         {whose.orders.map((order) => (
           <li key={order} className="flex items-center gap-2 py-0.5">

@@ -19,13 +19,13 @@ import type { Way } from "./way";
 type Card = Schemas["SetupCard"];
 
 const TRAYS = [
-  { value: "unsaid", label: "not said" },
+  { value: "unsaid", label: "not entered" },
   { value: "front", label: "front, round a bend" },
   { value: "rear", label: "rear, straight path" },
   { value: "roll", label: "roll" },
 ];
 const SURFACES = [
-  { value: "unsaid", label: "not said" },
+  { value: "unsaid", label: "not entered" },
   { value: "matt", label: "matt" },
   { value: "satin", label: "satin" },
   { value: "gloss", label: "gloss" },
@@ -72,28 +72,28 @@ export function CardSection({ way }: { way: Way }) {
   const path = { job_id: job.id };
   const { sheets } = job;
   return (
-    <Fold title="Set the printer so" open={way === "own" || !view.ticked || view.findings.length > 0} told={view.findings.length ? `${view.findings.length} to look at` : view.ticked ? "set today" : card.media || "not filled in"}>
-      <p className="px-3.5 pb-1 text-[12.5px] text-quiet">For {view.stock} on {view.printer}, in the words of the printer&rsquo;s own dialog. It is kept for every job on this stock.</p>
+    <Fold title="Printer settings" open={way === "own" || !view.ticked || view.findings.length > 0} told={view.findings.length ? `${view.findings.length} to look at` : view.ticked ? "set today" : card.media || "not filled in"}>
+      <p className="px-3.5 pb-1 text-[12.5px] text-quiet">For {view.stock} on {view.printer}, in the words of the printer&rsquo;s own dialog. Saved for every job on this stock.</p>
       <TextField label="Media type" value={card.media ?? ""} hint="as the printer calls it" max={60} onKeep={(media) => change({ media })} />
       <Select label="Meant for" value={card.surface ?? "unsaid"} options={SURFACES} onChange={(surface) => change({ surface: surface as Card["surface"] })} />
       <TextField label="Quality" value={card.quality ?? ""} hint="the better one, where it is as fast" max={60} onKeep={(quality) => change({ quality })} />
       <Select label="Feed from" value={card.tray ?? "unsaid"} options={TRAYS} onChange={(tray) => change({ tray: tray as Card["tray"] })} />
-      <Select label="Lay it in" value={card.side ?? "unsaid"} options={SIDES} onChange={(side) => change({ side: side as Card["side"] })} />
+      <Select label="Load it" value={card.side ?? "unsaid"} options={SIDES} onChange={(side) => change({ side: side as Card["side"] })} />
       <TextField label="Colour profile" value={card.profile ?? ""} hint="left to the printer" max={60} onKeep={(profile) => change({ profile })} />
       <Toggle label="Borderless" on={card.borderless ?? false} onChange={(borderless) => change({ borderless })} />
       <Toggle label="Fit to page" on={card.fit_to_page ?? false} onChange={(fit_to_page) => change({ fit_to_page })} />
-      <CountField label="Dry for, minutes" value={card.dry_min ?? 15} min={0} max={10080} onKeep={(dry_min) => change({ dry_min })} />
+      <CountField label="Drying time, min" value={card.dry_min ?? 15} min={0} max={10080} onKeep={(dry_min) => change({ dry_min })} />
       <Reading label="Scale" words>{card.fit_to_page ? "fit to page" : "100 %, no fit to page"}</Reading>
       <Reading label="Page">{size(sheets.width_mm, sheets.height_mm, 0)}</Reading>
       {film && <Reading label="Film, marks bare">{size(film[2] - film[0], film[3] - film[1], 0)}</Reading>}
       <p className="flex flex-wrap items-center gap-1.5 px-3.5 py-1.5">
         {view.ticked ? (
-          <span className="inline-flex items-center gap-1 text-good"><Check size={14} aria-hidden /> The printer is set so today</span>
+          <span className="inline-flex items-center gap-1 text-good"><Check size={14} aria-hidden /> Set on the printer today</span>
         ) : (
-          <Button onClick={tick}>The printer is set so</Button>
+          <Button onClick={tick}>Confirm for today</Button>
         )}
-        <a className={LINK} href={urlOf("get_card_file", path)} target="_blank" rel="noreferrer">Card to print</a>
-        <a className={LINK} href={urlOf("get_side_test", path)} target="_blank" rel="noreferrer">Which side? Test page</a>
+        <a className={LINK} href={urlOf("get_card_file", path)} target="_blank" rel="noreferrer">Printable card</a>
+        <a className={LINK} href={urlOf("get_side_test", path)} target="_blank" rel="noreferrer">Test page: which side?</a>
       </p>
       <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
         Let the ink dry before it is touched, and keep laminate off the marks unless it is matt. Solvent inks want air and gloves: follow the

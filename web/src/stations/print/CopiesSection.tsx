@@ -70,7 +70,7 @@ export function CopiesSection({ way }: { way: Way }) {
       )}
       <CountField label="Copies of each" value={names.length || copies} min={1} max={500} disabled={names.length > 0} onKeep={setCopies} />
       <div className="px-3.5 py-1">
-        <label htmlFor={list} className="block text-quiet">Or a copy for each name, a line each</label>
+        <label htmlFor={list} className="block text-quiet">Or one copy for each name, one name per line</label>
         <textarea
           id={list}
           value={text}

@@ -36,7 +36,7 @@ export function useHead() {
 }
 
 const told = (head: Head) =>
-  head.read_at === null ? "not looked at" : head.gaps.length ? count(head.gaps.length, "gap") : `no gaps, ${day(head.read_at)}`;
+  head.read_at === null ? "not checked" : head.gaps.length ? count(head.gaps.length, "gap") : `no gaps, ${day(head.read_at)}`;
 
 /** Whether all nozzles of the printer's head fire: a pattern, read by eye or from a picture. */
 export function HeadSection() {

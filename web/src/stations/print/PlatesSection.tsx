@@ -55,7 +55,7 @@ export function PlatesSection({ number }: { number: number }) {
       .catch(tell);
   return (
     <Fold title="Plates for a RIP that cuts" onOpen={setOpen} told={named.length ? named.map((each) => plates[each]!.name).join(", ") : "none named"}>
-      <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line, and prints white or varnish, by the exact name of its plate. Names are kept for all jobs; what has none stays out of the file.</p>
+      <p className="px-3.5 text-[12.5px] text-quiet">A RIP cuts a line, and prints white or varnish, by the exact name of its plate. Names are saved for all jobs. A plate without a name stays out of the file.</p>
       {totals?.map(({ process, count: lines }) => (
         <div key={process}>
         <TextField
@@ -68,7 +68,7 @@ export function PlatesSection({ number }: { number: number }) {
         {plates[process] && (
           <>
             <Select
-              label="Stands in as"
+              label="Preview colour"
               value={String(COLOURS.findIndex((each) => each.join() === plates[process]!.cmyk?.join()))}
               options={[...NAMES.map((name, n) => ({ value: String(n), label: name })), ...(COLOURS.some((each) => each.join() === plates[process]!.cmyk?.join()) ? [] : [{ value: "-1", label: "its own mixture" }])]}
               onChange={(n) => COLOURS[Number(n)] && put(process, { cmyk: COLOURS[Number(n)] })}

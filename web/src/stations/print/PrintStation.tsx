@@ -67,7 +67,7 @@ function Waiting({ print }: { print: Print }) {
   return (
     <p role="status" className="flex items-center justify-between gap-2 px-3.5 pb-1 text-quiet">
       {print.waiting}
-      <Button kind="stop" onClick={() => void call("post_cancel_print", { path: { print_id: print.id } }).catch(tell)}>Take it out</Button>
+      <Button kind="stop" onClick={() => void call("post_cancel_print", { path: { print_id: print.id } }).catch(tell)}>Remove from the queue</Button>
     </p>
   );
 }
@@ -82,7 +82,7 @@ function Spoiled({ print }: { print: Print }) {
   const spoil = async () => {
     const why = await ask({
       title: `Throw away print ${print.id}, sheet ${print.sheet + 1}?`,
-      detail: "Its stock is booked as waste, and the sheet is to be printed again. Undo brings it back until you do.",
+      detail: "Its stock is booked as waste, and the sheet must be printed again. Undo brings it back until you do.",
       acts: SPOILED.map((each) => ({ value: each, label: `${each[0]!.toUpperCase()}${each.slice(1)}`, kind: "stop" as const })),
       cancel: "Keep the sheet",
     });
@@ -267,7 +267,7 @@ export function PrintStation() {
         <SheetPager number={number} count={sheets.sheets.length} onTurn={setPage} />
         {way === "link" && <Reading label="Printer" words>{printerName}{simulated ? " (simulated)" : ""}</Reading>}
         <Row>
-          <Choice label="How it comes to paper" value={way} options={WAYS} onChange={setWay} />
+          <Choice label="Ways to print" value={way} options={WAYS} onChange={setWay} />
         </Row>
         <div className="flex items-center gap-3 px-3.5 py-1.5">
           <Button kind={printed || out.length ? "plain" : "act"} disabled={printing} onClick={() => void print()}>

@@ -18,7 +18,7 @@ const pct = (share: number) => `${((share - 1) * 100).toFixed(2)} %`;
 const told = ({ error_pct: error, uncertainty_pct: unsure, corrected }: Axis) =>
   corrected
     ? `${Math.abs(error).toFixed(2)} % ${error < 0 ? "short" : "long"}, ± ${unsure.toFixed(2)} %: corrected`
-    : `within what a ruler tells, ± ${unsure.toFixed(2)} %: left as it is`;
+    : `within ruler accuracy, ± ${unsure.toFixed(2)} %: left as it is`;
 
 /** Whether the printer prints at true size: two distances on a printed sheet, read with a ruler. */
 export function ScaleSection() {

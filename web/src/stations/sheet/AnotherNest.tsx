@@ -33,7 +33,7 @@ export function AnotherNest({ sheet, keep }: Props) {
         <p className="pt-1 text-[12.5px] text-quiet">
           Now {found}; before {before.told}.{" "}
           <button type="button" className="font-semibold text-act underline" onClick={() => keep("The nest before", { seed: before.seed })}>
-            Take the one before
+            Use the previous nest
           </button>
         </p>
       )}

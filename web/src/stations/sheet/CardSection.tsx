@@ -55,8 +55,8 @@ export function CardSection({ keep }: { keep: (label: string, changes: Partial<S
           <ColourField label="Ground" value={card.colour ?? "#cfe3dd"} onKeep={(colour) => set("Ground of the card", { colour })} />
           <ColourField label="Colour of the heading" value={card.heading_colour ?? "#16211f"} onKeep={(heading_colour) => set("Colour of the heading", { heading_colour })} />
           <Row>
-            <span className="text-quiet">Card is cut</span>
-            <Choice label="Card is cut" value={card.cut ?? "through"} options={CUTS} onChange={(cut) => set("How the card is cut", { cut })} />
+            <span className="text-quiet">Card edge</span>
+            <Choice label="Card edge" value={card.cut ?? "through"} options={CUTS} onChange={(cut) => set("How the card is cut", { cut })} />
           </Row>
           <Toggle label="Pieces spread over the card" on={card.spread ?? false} onChange={(spread) => set(spread ? "Pieces spread over the card" : "Pieces close together", { spread })} />
           <p className="px-3.5 py-1">

@@ -53,20 +53,20 @@ export function Compare() {
     ["Each costs", (at) => (answers[at]?.data ? money(answers[at]!.data!.cost.each, 3) : "…")],
   ];
   return (
-    <Fold title="Compare ways" told={ways.length ? `${ways.length} of ${MOST}` : undefined}>
+    <Fold title="Compare layouts" told={ways.length ? `${ways.length} of ${MOST}` : undefined}>
       <p className="px-3.5 pb-1">
-        <Button disabled={known || ways.length >= MOST} onClick={() => setWays([...ways, { name: nameOf(now), sheet: now }])}>Put this way beside others</Button>
+        <Button disabled={known || ways.length >= MOST} onClick={() => setWays([...ways, { name: nameOf(now), sheet: now }])}>Compare this layout</Button>
       </p>
       {ways.length > 0 && (
         <div className="overflow-x-auto px-3.5 pb-1">
-          <table className="w-full text-[12.5px]" aria-label="Ways side by side">
+          <table className="w-full text-[12.5px]" aria-label="Layouts side by side">
             <thead>
               <tr>
                 <td />
                 {ways.map((way, at) => (
                   <th key={at} scope="col" className="min-w-[72px] px-1 pb-1 text-left align-top font-normal">
                     {way.name}
-                    <button type="button" aria-label={`Take away ${way.name}`} className="ml-1 rounded p-0.5 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => setWays(ways.filter((_, n) => n !== at))}><X size={11} /></button>
+                    <button type="button" aria-label={`Remove ${way.name}`} className="ml-1 rounded p-0.5 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => setWays(ways.filter((_, n) => n !== at))}><X size={11} /></button>
                   </th>
                 ))}
               </tr>

@@ -8,7 +8,7 @@ export function CostParts({ cost, open = false }: { cost: Schemas["CostOf"]; ope
   const money = useMoney();
   return (
     <details open={open} className="px-3.5 py-1">
-      <summary className="cursor-pointer text-act">What it is made of</summary>
+      <summary className="cursor-pointer text-act">Cost breakdown</summary>
       <table className="w-full text-[12.5px]">
         <tbody>
           {cost.parts.map((part) => (
@@ -20,7 +20,7 @@ export function CostParts({ cost, open = false }: { cost: Schemas["CostOf"]; ope
           ))}
         </tbody>
       </table>
-      <p className="pt-1 text-[12.5px]"><Link to="/shop" className="text-act underline underline-offset-2">What hours and wear cost</Link></p>
+      <p className="pt-1 text-[12.5px]"><Link to="/shop" className="text-act underline underline-offset-2">Hourly rates and wear</Link></p>
     </details>
   );
 }

@@ -36,15 +36,15 @@ export function CostSection() {
         <>
           <Reading label={`These sheets, ${data.job.quantity} good`}>{money(data.job.total)}</Reading>
           <Reading label="A good sticker">{money(data.job.each, 3)}</Reading>
-          <Reading label="To ask for all of them">{money(data.job.price)}</Reading>
+          <Reading label="Suggested price for all">{money(data.job.price)}</Reading>
           <CostParts cost={data.job} />
         </>
       ) : (
-        <p className="px-3.5 text-quiet">{data ? "Nothing is on the sheets yet." : "Reckoning …"}</p>
+        <p className="px-3.5 text-quiet">{data ? "Nothing is on the sheets yet." : "Calculating …"}</p>
       )}
       <div className="mx-3.5 my-1 border-t border-dashed border-rule" />
       <CountField label={`${design.name} alone`} value={quantity} min={1} max={20_000} onKeep={setQuantity} />
-      {asked && <Reading label="Costs, and to ask">{money(asked.total)} · {money(asked.price)}</Reading>}
+      {asked && <Reading label="Cost and suggested price">{money(asked.total)} · {money(asked.price)}</Reading>}
       <p className="px-3.5 py-1"><Button onClick={() => setOpen(true)}>By quantity, size and stock …</Button></p>
       {open && data && <Suspense fallback={null}><WhatIf name={design.name} data={data} quantity={quantity} setQuantity={setQuantity} onClose={() => setOpen(false)} /></Suspense>}
     </Fold>

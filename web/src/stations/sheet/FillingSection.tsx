@@ -42,9 +42,9 @@ const FEW = 6;
 export const STOCK_AND_FILLING = "Stock and filling";
 
 const PARTS = [
-  { value: "whole" as const, label: "By process", told: "process after process", why: "All kiss lines first, through lines last: the sheet stays whole as long as it can." },
-  { value: "stickers" as const, label: "By sticker", told: "sticker after sticker", why: "Each sticker with all its lines before the next is begun, for cling and for stock that creeps. What is cut through comes loose while others wait: only on a mat that holds it." },
-  { value: "sections" as const, label: "In sections", told: "section after section", why: "For long sheets and rolls: from marks to marks, and these are sensed again before each section, so that what creeps or stretches is followed." },
+  { value: "whole" as const, label: "By process", told: "process after process", why: "All kiss lines first, through lines last: the sheet stays whole for as long as possible." },
+  { value: "stickers" as const, label: "By sticker", told: "sticker after sticker", why: "All lines of one sticker before the next, for stock that clings or creeps. Use a mat: through-cut stickers come loose while others wait." },
+  { value: "sections" as const, label: "In sections", told: "section after section", why: "For long sheets and rolls: marks are sensed again before each section, so that creep and stretch are followed." },
 ];
 
 interface Props {
@@ -128,7 +128,7 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         )}
         {method === "nest" && (
           <>
-            <Slide label="Time to search" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
+            <Slide label="Search time" min={2} max={30} value={sheet.nest_s ?? 8} say={(value) => `${value} s`} onKeep={(nest_s) => keep(`Search ${nest_s} s`, { nest_s })} />
             <AnotherNest sheet={sheet} keep={keep} />
           </>
         )}
@@ -148,12 +148,12 @@ export function FillingSection({ sheet, gapMm, onGap, keep, onHand, children }: 
         </Row>
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{PARTS.find((each) => each.value === parts)!.why}</p>
       </Fold>
-      <Fold title="A line round everything" told={around === "none" ? "none" : `${around === "perforate" ? "perforated" : "through"}, ${length(sheet.perimeter_margin_mm ?? 4)} outside`}>
+      <Fold title="Perimeter cut" told={around === "none" ? "none" : `${around === "perforate" ? "perforated" : "through"}, ${length(sheet.perimeter_margin_mm ?? 4)} outside`}>
         <Row>
-          <span className="text-quiet" title="One line round everything on the sheet">Cut</span>
-          <Choice label="A line round everything" value={around} options={AROUND} onChange={(perimeter_cut) => keep(perimeter_cut === "none" ? "No line round everything" : `A line round everything: ${perimeter_cut}`, { perimeter_cut })} />
+          <span className="text-quiet" title="One cut round everything on the sheet">Cut</span>
+          <Choice label="Perimeter cut" value={around} options={AROUND} onChange={(perimeter_cut) => keep(perimeter_cut === "none" ? "No perimeter cut" : `Perimeter cut: ${perimeter_cut}`, { perimeter_cut })} />
         </Row>
-        {around !== "none" && <LengthField label="Margin round everything" mm={sheet.perimeter_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Margin round everything ${length(mm)}`, { perimeter_margin_mm: mm })} />}
+        {around !== "none" && <LengthField label="Perimeter margin" mm={sheet.perimeter_margin_mm ?? 4} min={1} max={30} reach={12} onKeep={(mm) => keep(`Perimeter margin ${length(mm)}`, { perimeter_margin_mm: mm })} />}
       </Fold>
     </>
   );

@@ -78,7 +78,7 @@ export function LabelsSection() {
     });
   const remove = () => {
     if (!labels) return;
-    keep("Take a box out", { ...labels, texts: texts.filter((_, n) => n !== at), codes: codes.filter((_, n) => n + texts.length !== at) });
+    keep("Remove a box", { ...labels, texts: texts.filter((_, n) => n !== at), codes: codes.filter((_, n) => n + texts.length !== at) });
     setBox(0);
   };
   const add = (kind: "text" | "qr") => {
@@ -113,7 +113,7 @@ export function LabelsSection() {
           className="figure w-full rounded border border-rule bg-paper px-2 py-1 text-[12px] focus:border-act"
         />
         <p className="flex flex-wrap gap-1.5">
-          <Button disabled={!pasted.trim()} onClick={() => take(new File([pasted], "list.csv", { type: "text/csv" }))}>Take this list</Button>
+          <Button disabled={!pasted.trim()} onClick={() => take(new File([pasted], "list.csv", { type: "text/csv" }))}>Use this list</Button>
           <Button onClick={() => file.current?.click()}>Choose a CSV</Button>
           {labels && <Button kind="stop" onClick={() => keep("No list", null)}>No list</Button>}
         </p>
@@ -126,15 +126,15 @@ export function LabelsSection() {
           <p className="flex flex-wrap gap-1.5 px-3.5 py-1">
             <Button onClick={() => add("text")}>Add a text</Button>
             <Button onClick={() => add("qr")}>Add a code</Button>
-            {(text ?? code) && <Button kind="stop" aria-label="Take this box out" onClick={remove}><Trash2 size={14} /></Button>}
+            {(text ?? code) && <Button kind="stop" aria-label="Remove this box" onClick={remove}><Trash2 size={14} /></Button>}
           </p>
           {(text ?? code) && <TextField label={code ? "The code says" : "The text says"} value={(text ?? code)!.template} max={400} onKeep={(template) => set("What it says", { template })} />}
           {text && (
             <>
               <Select label="Font" value={text.font ?? "text-bold"} options={FONTS} onChange={(font) => set("Font", { font: font as TextBox["font"] })} />
-              <LengthField label="Capitals, as high as" mm={text.size_mm ?? 4} min={0.5} max={60} reach={15} onKeep={(mm) => set("Height of the text", { size_mm: mm })} />
-              <LengthField label="Never lower than" mm={text.least_mm ?? 1.4} min={0.5} max={60} reach={6} onKeep={(mm) => set("Least height", { least_mm: mm })} />
-              <CountField label="Lines, at most" value={text.lines ?? 1} min={1} max={6} onKeep={(lines) => set("Lines of the text", { lines })} />
+              <LengthField label="Capital height" mm={text.size_mm ?? 4} min={0.5} max={60} reach={15} onKeep={(mm) => set("Height of the text", { size_mm: mm })} />
+              <LengthField label="Minimum height" mm={text.least_mm ?? 1.4} min={0.5} max={60} reach={6} onKeep={(mm) => set("Least height", { least_mm: mm })} />
+              <CountField label="Maximum lines" value={text.lines ?? 1} min={1} max={6} onKeep={(lines) => set("Lines of the text", { lines })} />
               <Row>
                 <span className="text-quiet">Stands</span>
                 <Choice label="Aligned" value={text.align ?? "centre"} options={ALIGNS} onChange={(align) => set("How it is aligned", { align })} />

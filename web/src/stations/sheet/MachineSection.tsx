@@ -69,32 +69,32 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
     <Fold title="Machines and marks" told={`${sheet.plotter?.name ?? shop.plotters.find((each) => each.id === plotter)?.name ?? ""}, ${patternTitle(marks?.pattern)}`} open={moving}>
       <Select label="Printer" value={printer} options={named(shop.printers, sheet.printer)} onChange={(id) => equip({ printer: id })} />
       <Row>
-        <span className="text-quiet" title="Tone and profile hang on it">Print quality</span>
+        <span className="text-quiet" title="Tone and profile depend on it">Print quality</span>
         <Choice label="Print quality" value={sheet.quality ?? "standard"} options={QUALITIES} onChange={(quality) => keep(`Print quality: ${quality}`, { quality })} />
       </Row>
       <Select label="Plotter" value={plotter} options={named(shop.plotters, sheet.plotter)} onChange={(id) => equip({ plotter: id })} />
       {newer.length > 0 && (
         <p className="px-3.5 pb-1 text-[12.5px] text-look">
-          The shop&rsquo;s {newer.join(" and ")} changed since this job took it.{" "}
-          <Button kind="quiet" onClick={() => equip({ take_numbers: true })}>Take its numbers</Button>
+          The shop&rsquo;s {newer.join(" and ")} has changed since this job was made.{" "}
+          <Button kind="quiet" onClick={() => equip({ take_numbers: true })}>Update from the shop's record</Button>
         </p>
       )}
       <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}, one ringed` : ""}</Reading>
       <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />
-      {sheets.worst_error_mm != null && <Reading label="Cut error to expect, at worst">{length(sheets.worst_error_mm, 3)}</Reading>}
+      {sheets.worst_error_mm != null && <Reading label="Expected cut error, worst case">{length(sheets.worst_error_mm, 3)}</Reading>}
       {sheets.worst_error_mm != null && sheets.worst_lost != null && (
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-          {sheets.error_sheets ? `By ${sheets.error_sheets} sheets of its log. ` : "As plotters of its kind do; its own log is short still. "}
-          The sticker that is worst off loses its border {sheets.worst_lost < 0.0005 ? "practically never" : `in ${(sheets.worst_lost * 100).toFixed(1)} of 100 cuts`}.
+          {sheets.error_sheets ? `By ${sheets.error_sheets} sheets of its log. ` : "Typical for this kind of plotter; its own log is still short. "}
+          The worst sticker loses its border {sheets.worst_lost < 0.0005 ? "practically never" : `in ${(sheets.worst_lost * 100).toFixed(1)} of 100 cuts`}.
         </p>
       )}
       {outside.size > 0 && <Reading label="Reach outside the marks" words>{[...outside].map(([name, many]) => `${many} ${name}`).join(", ")}</Reading>}
       <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
         <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>
-        {(sheet.marks_at ?? []).length > 0 && <Button onClick={() => keep("Marks where they belong", { marks_at: [] })}>Put them back</Button>}
+        {(sheet.marks_at ?? []).length > 0 && <Button onClick={() => keep("Reset mark positions", { marks_at: [] })}>Reset mark positions</Button>}
       </p>
       <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-        Nothing that cuts leaves the dotted area: margins, grip and the marks&rsquo; clear zones are kept free.{" "}
+        All cuts stay inside the dotted area. Margins, grip and the marks&rsquo; clear zones are kept free.{" "}
         <Link to="/shop" className="text-act underline">Stocks and machines of the shop</Link>
       </p>
     </Fold>

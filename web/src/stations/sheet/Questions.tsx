@@ -71,12 +71,12 @@ export function Questions() {
       </Row>
       {data && total > 0 && (
         <>
-          <Reading label="Stock for it">{money(data.order_cost.stock)}</Reading>
-          <Reading label="Ink for it">{money(data.order_cost.ink)}</Reading>
+          <Reading label="Stock needed">{money(data.order_cost.stock)}</Reading>
+          <Reading label="Ink needed">{money(data.order_cost.ink)}</Reading>
         </>
       )}
       {data && total > 0 && <Reading label="Each sticker costs">{money(data.order_cost.each, 3)}</Reading>}
-      {data && data.left_out > 0 && <p className="px-3.5 pb-1 text-stop">{count(data.left_out, "sticker")} would not fit the most sheets of one job: make two jobs of it.</p>}
+      {data && data.left_out > 0 && <p className="px-3.5 pb-1 text-stop">{count(data.left_out, "sticker")} does not fit the sheets of one job: make two jobs of it.</p>}
       {data && total > 0 && unordered && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">{unordered.name} is not ordered: take it out of the job before you print the order.</p>}
       {data && total > 0 && data.left_out === 0 && !unordered && (
         <p className="px-3.5 pb-1">

@@ -30,12 +30,12 @@ export function Rest({ sheets, keep }: { sheets: Sheets; keep: (label: string, c
       return { ...before, designs: grown, sheet: { ...before.sheet!, method: "hand", placements: [...placesOf(sheets), ...offer.placements] } };
     });
   return (
-    <Fold title="What fits on the rest" onOpen={setOpen}>
+    <Fold title="Fill the rest of the sheet" onOpen={setOpen}>
       {/* Above what comes later: a button does not move away under a click. */}
       {job.recipe.sheet?.card == null && sheets.roll_mm == null && <Later keep={keep} />}
       {isFetching && <p className="px-3.5 pb-1 text-quiet">Looking for room …</p>}
       {data?.length === 0 && <p className="px-3.5 pb-1 text-quiet">Nothing more of this job or of the last ones fits on the last sheet.</p>}
-      <ul aria-label="What fits on the rest" className="px-3.5">
+      <ul aria-label="Fill the rest of the sheet" className="px-3.5">
         {data?.map((offer) => (
           <li key={offer.design} className="flex items-center gap-2 py-0.5">
             <span className="min-w-0 grow truncate">{offer.more} × {offer.name}{offer.recipe ? ", of another job" : ""}</span>
@@ -64,7 +64,7 @@ function Later({ keep }: { keep: (label: string, changes: Partial<SheetRecipe>) 
   };
   return (
     <>
-      <LengthField label="Used before, at the head" mm={sheet.from_mm ?? 0} min={0} max={250} reach={200} step={1} onKeep={(mm) => keep(mm ? `From ${length(mm, 0)} on` : "From the head on", { from_mm: mm })} />
+      <LengthField label="Used before, at the head" mm={sheet.from_mm ?? 0} min={0} max={250} reach={200} step={1} onKeep={(mm) => keep(mm ? `From ${length(mm, 0)} on` : "From the top edge", { from_mm: mm })} />
       {sheet.until_mm != null && (
         <div className="px-3.5 pb-1">
           <p className="text-quiet">What is below {length(sheet.until_mm, 0)} stays bare and can be printed on later. Load the sheet the same way round then; take off what is loose first.</p>

@@ -38,7 +38,7 @@ export function Setups() {
       }),
     }));
   return (
-    <Fold title="Set-ups" told={setups.length ? count(setups.length, "set-up") : "none kept"}>
+    <Fold title="Set-ups" told={setups.length ? count(setups.length, "set-up") : "none saved"}>
       <ul aria-label="Set-ups" className="px-3.5">
         {setups.map((setup) => (
           <li key={setup.name} className="flex items-center gap-1.5 py-0.5">
@@ -58,9 +58,9 @@ export function Setups() {
         }}
       >
         <input aria-label="Name of the set-up" maxLength={60} placeholder="Jar labels, A4" value={name} onChange={(event) => setName(event.target.value)} className="min-w-0 grow rounded-md border border-rule bg-paper px-2 py-1" />
-        <Button type="submit" disabled={!name.trim() || !design}>Keep this one</Button>
+        <Button type="submit" disabled={!name.trim() || !design}>Save this one</Button>
       </form>
-      <p className="px-3.5 text-[12.5px] text-quiet">Keeps stock, filling and gap, and the border and lines of {design?.name ?? "the piece"}, to use on any job.</p>
+      <p className="px-3.5 text-[12.5px] text-quiet">Saves stock, filling and gap, and the border and lines of {design?.name ?? "the piece"}, to use on any job.</p>
     </Fold>
   );
 }

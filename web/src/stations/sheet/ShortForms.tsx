@@ -18,7 +18,7 @@ export function ShortForms({ shorts, onKeep }: { shorts: Shorts; onKeep: (shorts
         {shorts.map((each, at) => (
           <li key={each.long} className="flex items-center gap-1.5 text-[13px]">
             <span className="grow truncate">{each.long} → {each.short}</span>
-            <button type="button" aria-label={`Take away ${each.long}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => onKeep(shorts.filter((_, n) => n !== at))}><X size={12} /></button>
+            <button type="button" aria-label={`Remove ${each.long}`} className="rounded p-1 text-quiet hover:bg-stop-pale hover:text-stop" onClick={() => onKeep(shorts.filter((_, n) => n !== at))}><X size={12} /></button>
           </li>
         ))}
       </ul>

@@ -28,12 +28,12 @@ export function WhatIf({ name, data, quantity, setQuantity, onClose }: { name: s
               <XAxis dataKey="quantity" scale="log" domain={["dataMin", "dataMax"]} type="number" ticks={rows.map((row) => row.quantity)} tick={TEXT} />
               <YAxis tick={TEXT} width={56} tickFormatter={(value: number) => value.toFixed(2)} />
               <Tooltip formatter={(value) => money(Number(value), 3)} labelFormatter={(n) => `${n} of them`} />
-              <Line dataKey="price" name="to ask" stroke="#0f5c57" dot={{ r: 2.5 }} isAnimationActive={false} />
+              <Line dataKey="price" name="price" stroke="#0f5c57" dot={{ r: 2.5 }} isAnimationActive={false} />
               <Line dataKey="cost" name="costs" stroke="#a55f00" strokeDasharray="5 3" dot={{ r: 2 }} isAnimationActive={false} />
             </LineChart>
           </ResponsiveContainer>
           <table className="figure w-full text-[12px]">
-            <thead className="text-quiet"><tr><th className="text-left font-normal">how many</th><th className={cell}>sheets</th><th className={cell}>one costs</th><th className={cell}>to ask</th><th className={cell}>for all</th></tr></thead>
+            <thead className="text-quiet"><tr><th className="text-left font-normal">how many</th><th className={cell}>sheets</th><th className={cell}>cost each</th><th className={cell}>price each</th><th className={cell}>for all</th></tr></thead>
             <tbody>
               {data.quantities.map((cost) => (
                 <tr key={cost.quantity} className={cost.quantity === quantity ? "bg-act-pale" : ""}>

@@ -58,7 +58,7 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
   const takeOff = () => {
     settle();
     if (chosen === null) return;
-    keep("Take a piece off", placesOf(sheets).filter((_, index) => index !== at));
+    keep("Remove a piece", placesOf(sheets).filter((_, index) => index !== at));
     setChosen(null);
   };
   const double = () => {
@@ -67,7 +67,7 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
     const stands = placesOf(sheets);
     const box = boxOf(places[chosen]!);
     const copy = { ...stands[at]!, x_mm: stands[at]!.x_mm + box[2] - box[0] + gapMm, locked: false };
-    keep("One more of a piece", [...stands.slice(0, at + 1), copy, ...stands.slice(at + 1)]);
+    keep("Add a copy", [...stands.slice(0, at + 1), copy, ...stands.slice(at + 1)]);
     setChosen(chosen + 1);
   };
   const step = (by: 1 | -1) => {
@@ -89,7 +89,7 @@ export function useLayoutHand({ sheets, number, gapMm, attempt, keep }: Given) {
 
   const hand: Hand | null = active
     ? {
-        hint: "Drag a piece: it snaps to the gap. Keys: [ and ] choose, arrows move, R turns, K locks, D doubles, Delete takes off.",
+        hint: "Drag a piece: it snaps to the gap. Keys: [ and ] choose, arrows move, R turns, K locks, D duplicates, Delete removes.",
         cursor: "default",
         onKey,
         onDown: (point) => {

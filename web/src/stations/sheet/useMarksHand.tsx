@@ -43,7 +43,7 @@ export function useMarksHand(sheets: Sheets, attempt: (at: Point[]) => void, kee
   };
   const hand: Hand | null = active
     ? {
-        hint: "Drag a mark, or choose it with [ and ] and move it with the arrows. Escape puts it away.",
+        hint: "Drag a mark, or choose it with [ and ] and move it with the arrows. Escape closes it.",
         cursor: "default",
         onKey,
         onDown: (at) => {

@@ -18,7 +18,7 @@ import { PartFields } from "./PartFields";
 const PARTS: Layer = { id: "parts", label: "Parts" };
 const PAD = 6;
 
-/** One piece of several things: placed and joined by computation; the person chooses and looks. */
+/** One piece from several parts: placed and joined by computation; the person chooses and looks. */
 export function Compose({ design, begun, onBack }: { design: Design | undefined; begun: Part[]; onBack: () => void }) {
   const { job, refresh, select } = useJob();
   const { length, size } = useUnits();
@@ -79,7 +79,7 @@ export function Compose({ design, begun, onBack }: { design: Design | undefined;
         </LightTable>
       }
     >
-      <Section title="One piece of several things">
+      <Section title="One piece from several parts">
         <ul aria-label="Parts" className="px-2.5 pb-1">
           {parts.map((each, number) => (
             <li key={number} className={`group flex items-center rounded-md ${number === chosen ? "bg-act-pale" : "hover:bg-paper"}`}>
@@ -95,7 +95,7 @@ export function Compose({ design, begun, onBack }: { design: Design | undefined;
         </ul>
         <div className="flex flex-wrap gap-1.5 px-3.5 py-1">
           <Button onClick={() => add(newWords("Words"))}>Add words</Button>
-          <Button disabled={parts.some((each) => each.kind === "ground")} onClick={() => add(newGround())}>Add a ground</Button>
+          <Button disabled={parts.some((each) => each.kind === "ground")} onClick={() => add(newGround())}>Add a backing</Button>
           <select aria-label="Add a picture of this job" value="" onChange={(event) => event.target.value && addPiece(event.target.value)} className="min-w-0 max-w-[150px] rounded-md border border-rule bg-paper px-2 py-1 hover:border-act">
             <option value="">Add a picture …</option>
             {(job.recipe.designs ?? []).map((each) => <option key={each.id} value={each.id}>{each.name}</option>)}
@@ -111,13 +111,13 @@ export function Compose({ design, begun, onBack }: { design: Design | undefined;
           </label>
         </Section>
       )}
-      <Section title="What it becomes">
+      <Section title="Result">
         {error && <p role="alert" className="px-3.5 pb-1 text-stop">{error.message}</p>}
         {data && (
           <>
             <Reading label="Cut round, longest side">{length(data.longest_mm, 1)}</Reading>
             <Reading label="A line without a border" words>{data.pieces === 1 ? "one piece" : count(data.pieces, "piece")}</Reading>
-            {data.pieces > 1 && <p className="px-3.5 pb-1 text-[12.5px] text-look">Letters closed until they touch, a ground behind, or a border at Cut lines makes it one.</p>}
+            {data.pieces > 1 && <p className="px-3.5 pb-1 text-[12.5px] text-look">Letters closed until they touch, a backing, or a border at Cut lines makes it one.</p>}
             {data.lacking && <p className="px-3.5 pb-1 text-stop">No font here has {data.lacking.split("").join(" ")}: take another letter, or a font that has it.</p>}
             {data.small.map((text) => <p key={text} className="px-3.5 pb-1 text-look">“{text}” is too small to read: capitals of {length(1.2, 1)} are the least.</p>)}
           </>
@@ -125,7 +125,7 @@ export function Compose({ design, begun, onBack }: { design: Design | undefined;
         <p className="flex flex-wrap items-center gap-1.5 px-3.5 py-2">
           <Button kind="act" disabled={busy || !data || Boolean(error) || unnamed || isFetching} onClick={() => void make(!design)}>{busy ? "Making it …" : many > 1 ? `Make ${many} pieces` : "Make it"}</Button>
           {design && <Button disabled={busy || !data || Boolean(error) || unnamed} onClick={() => void make(true)}>As a new piece</Button>}
-          <Button disabled={busy} onClick={onBack}>Leave it</Button>
+          <Button disabled={busy} onClick={onBack}>Cancel</Button>
         </p>
         {unnamed && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Type the names above: there is a piece for each.</p>}
       </Section>

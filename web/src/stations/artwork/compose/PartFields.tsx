@@ -20,9 +20,9 @@ const PLACES: { value: NonNullable<Words["place"]>; label: string }[] = [
   { value: "outline", label: "along its outline" },
 ];
 const ROLES: { value: NonNullable<Part["role"]>; label: string; title: string }[] = [
-  { value: "both", label: "Printed and cut", title: "The line goes round it" },
-  { value: "print", label: "Printed only", title: "The line takes no notice of it" },
-  { value: "cut", label: "Cut only", title: "The line goes round it, and it is not printed" },
+  { value: "both", label: "Printed and cut", title: "The cut line goes round it" },
+  { value: "print", label: "Printed only", title: "The cut line ignores it" },
+  { value: "cut", label: "Cut only", title: "The cut line goes round it, and it is not printed" },
 ];
 
 /** What can be said of a part. */
@@ -32,10 +32,10 @@ export function PartFields({ part, first, closed, onPut }: { part: Part; first: 
       {part.kind === "words" && <WordsFields part={part} first={first} closed={closed} onPut={onPut} />}
       {part.kind === "picture" && <LengthField label="Longest side" mm={part.longest_mm ?? 50} min={3} max={400} from={10} reach={150} onKeep={(longest_mm) => onPut({ longest_mm })} />}
       {part.kind === "ground" && <GroundFields part={part} onPut={onPut} />}
-      <Slide label="Turned" value={part.turn_deg ?? 0} min={-180} max={180} step={1} say={(deg) => `${deg}°`} onKeep={(turn_deg) => onPut({ turn_deg })} />
-      <div className="px-3.5 py-1"><Choice label="What becomes of it" value={part.role ?? "both"} options={ROLES} onChange={(role) => onPut({ role })} /></div>
+      <Slide label="Rotation" value={part.turn_deg ?? 0} min={-180} max={180} step={1} say={(deg) => `${deg}°`} onKeep={(turn_deg) => onPut({ turn_deg })} />
+      <div className="px-3.5 py-1"><Choice label="Printed or cut" value={part.role ?? "both"} options={ROLES} onChange={(role) => onPut({ role })} /></div>
       {((part.x_mm ?? 0) !== 0 || (part.y_mm ?? 0) !== 0) && (
-        <p className="px-3.5 py-1"><button type="button" className="font-semibold text-act underline underline-offset-2" onClick={() => onPut({ x_mm: 0, y_mm: 0 })}>Back to its place</button></p>
+        <p className="px-3.5 py-1"><button type="button" className="font-semibold text-act underline underline-offset-2" onClick={() => onPut({ x_mm: 0, y_mm: 0 })}>Reset position</button></p>
       )}
     </Section>
   );
@@ -52,7 +52,7 @@ function WordsFields({ part, first, closed, onPut }: { part: Words; first: boole
       </label>
       <FontChoice value={part.font ?? "head"} onPut={(font) => onPut({ font })} />
       <LengthField label="Height of capitals" mm={part.size_mm ?? 6} min={0.8} max={200} from={1} reach={40} onKeep={(size_mm) => onPut({ size_mm })} />
-      {!first && <Select label="Where it goes" value={part.place ?? "under"} options={PLACES} onChange={(place) => onPut({ place: place as Words["place"] })} />}
+      {!first && <Select label="Position" value={part.place ?? "under"} options={PLACES} onChange={(place) => onPut({ place: place as Words["place"] })} />}
       {!first && part.place !== "on" && <LengthField label="Gap" mm={part.gap_mm ?? 1.5} min={-60} max={60} from={-5} reach={20} onKeep={(gap_mm) => onPut({ gap_mm })} />}
       <Row>
         <span className="text-quiet">Letters</span>
@@ -65,14 +65,14 @@ function WordsFields({ part, first, closed, onPut }: { part: Words; first: boole
       )}
       {straight && (
         <Row>
-          <span className="text-quiet">Base line</span>
-          <Choice label="Base line" value={bent ? ((part.arc_mm ?? 0) > 0 ? "up" : "down") : "straight"} options={[{ value: "straight", label: "Straight" }, { value: "up", label: "Arched" }, { value: "down", label: "Sagging" }]} onChange={(way) => onPut({ arc_mm: way === "straight" ? null : (way === "up" ? 1 : -1) * Math.abs(part.arc_mm ?? 40) })} />
+          <span className="text-quiet">Baseline</span>
+          <Choice label="Baseline" value={bent ? ((part.arc_mm ?? 0) > 0 ? "up" : "down") : "straight"} options={[{ value: "straight", label: "Straight" }, { value: "up", label: "Arched" }, { value: "down", label: "Sagging" }]} onChange={(way) => onPut({ arc_mm: way === "straight" ? null : (way === "up" ? 1 : -1) * Math.abs(part.arc_mm ?? 40) })} />
         </Row>
       )}
       {straight && bent && <LengthField label="Radius of the arc" mm={Math.abs(part.arc_mm ?? 40)} min={3} max={2000} from={5} reach={150} onKeep={(mm) => onPut({ arc_mm: Math.sign(part.arc_mm ?? 1) * mm })} />}
       {part.text.includes("\n") && (
         <>
-          <Slide label="From line to line" value={part.leading ?? 1.6} min={0.8} max={3} step={0.05} say={(share) => `${share.toFixed(2)} capitals`} onKeep={(leading) => onPut({ leading })} />
+          <Slide label="Line spacing" value={part.leading ?? 1.6} min={0.8} max={3} step={0.05} say={(share) => `${share.toFixed(2)} capitals`} onKeep={(leading) => onPut({ leading })} />
           <Row>
             <span className="text-quiet">Lines</span>
             <Choice label="Lines" value={part.align ?? "centre"} options={[{ value: "left", label: "Left" }, { value: "centre", label: "Middle" }, { value: "right", label: "Right" }]} onChange={(align) => onPut({ align })} />

@@ -1,19 +1,19 @@
 import { expect, test } from "vitest";
 
 import { type LineRecipe, PLAIN_LINES } from "../api/client";
-import { cameOff, comesOff, WAYS_OFF } from "./comesOff";
+import { CUT_TYPES, cutTypeOf, withCutType } from "./cutType";
 
-const made = (way: (typeof WAYS_OFF)[number]["value"], lines: LineRecipe = PLAIN_LINES, peelMm: number | null = null) => {
-  const [own, changes] = cameOff(way, lines, peelMm);
+const made = (way: (typeof CUT_TYPES)[number]["value"], lines: LineRecipe = PLAIN_LINES, peelMm: number | null = null) => {
+  const [own, changes] = withCutType(way, lines, peelMm);
   return { lines: { ...lines, ...changes }, peelMm: own.peel_mm };
 };
 
 test("what is chosen is what the lines say afterwards, whatever was chosen before", () => {
-  for (const { value: before } of WAYS_OFF)
-    for (const { value: after } of WAYS_OFF) {
+  for (const { value: before } of CUT_TYPES)
+    for (const { value: after } of CUT_TYPES) {
       const first = made(before);
       const second = made(after, first.lines, first.peelMm);
-      expect(comesOff(second.lines, second.peelMm), `${before}, then ${after}`).toBe(after);
+      expect(cutTypeOf(second.lines, second.peelMm), `${before}, then ${after}`).toBe(after);
     }
 });
 
