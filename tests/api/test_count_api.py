@@ -109,7 +109,7 @@ def test_a_sheet_is_counted_once_and_what_lacks_becomes_a_job(
     (line,) = api.get(f"/api/jobs/{job['id']}").json()["order"]
     assert (line["good"], line["bad"], line["more"]) == (1, 1, 1)
     more = api.post(f"/api/jobs/{job['id']}/more").json()
-    assert more["title"] == "Test, what lacks"
+    assert more["title"] == "Test, what is missing"
     assert [each["copies"] for each in more["recipe"]["designs"]] == [1]
     assert more["sheets"]["count"] == 1
     # All good after all: nothing lacks.

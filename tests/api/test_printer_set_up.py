@@ -91,7 +91,10 @@ def test_pictures_that_show_no_pattern_change_nothing(api: httpx.Client, job: di
     blank = io.BytesIO()
     Image.new("RGB", (300, 400), "white").save(blank, "PNG")
     refused = api.post(f"{url}/picture", files={"file": ("scan.png", blank.getvalue())})
-    assert (refused.status_code, refused.json()["title"]) == (422, "The pattern is not seen on this picture.")
+    assert (refused.status_code, refused.json()["title"]) == (
+        422,
+        "The pattern was not found in this picture.",
+    )
     assert api.post(f"{url}/picture", files={"file": ("scan.png", b"hello")}).status_code == 422
     for wrong in ({"ink": "gold", "group": 1}, {"ink": "cyan", "group": 48}, {"ink": "cyan", "group": -1}):
         assert api.put(url, json={"gaps": [wrong]}).status_code == 422

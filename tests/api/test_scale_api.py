@@ -102,7 +102,7 @@ def test_a_scan_of_a_print_says_what_a_ruler_would(
     # At another ppi than it was scanned at it would be twice as large; without one nobody can say.
     assert sent(printed, ppi=150).json()["across_mm"] == pytest.approx(2 * true[0], abs=0.2)
     unknown = sent(printed)
-    assert (unknown.status_code, unknown.json()["detail"]) == (422, "Say the ppi it was scanned at.")
+    assert (unknown.status_code, unknown.json()["detail"]) == (422, "Enter the ppi it was scanned at.")
     upside_down = sent(printed.rotate(180), dpi=(300, 300)).json()
     assert upside_down["across_mm"] == pytest.approx(true[0], abs=0.1)
     for other in (Image.new("RGB", (2480, 3508), "white"), printed.resize((248, 351))):

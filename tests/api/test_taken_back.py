@@ -113,7 +113,7 @@ def test_an_order_is_sent_for_less_than_all_when_somebody_says_what_becomes_of_t
     path = f"/api/orders/{order['id']}/state"
     asked = api.put(path, json={"version": order["version"], "state": "sent"})
     assert asked.status_code == 409
-    assert "10 of this order lack" in asked.json()["title"]
+    assert "10 of this order are missing" in asked.json()["title"]
     assert api.get(f"/api/orders/{order['id']}").json()["state"] == "open"
     sent = api.put(path, json={"version": order["version"], "state": "sent", "rest": "open"}).json()
     assert (sent["state"], sent["complete"]) == ("sent", True)

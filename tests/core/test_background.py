@@ -207,7 +207,7 @@ def test_a_camera_s_turn_is_taken_and_said() -> None:
     exif[0x0112] = 6
     decoded = decode(saved(PHOTO, "JPEG", exif=exif.tobytes(), quality=95))
     assert decoded.rgba.shape == (120, 80, 4)
-    assert decoded.notes == ("It was turned as its camera says.",)
+    assert decoded.notes == ("It was rotated by its EXIF orientation.",)
 
 
 def test_printing_colours_and_profiles_come_to_the_screen() -> None:

@@ -61,8 +61,8 @@ def test_areas_and_lengths_are_converted_by_their_unit() -> None:
     assert words(near) == "A and B on sheet 1 are 0.25 mm apart; the gap is 0.3 mm."
     assert words(near, "in") == "A and B on sheet 1 are 0.010 in apart; the gap is 0.012 in."
     card = says("card_large", size=extent(254, 127, 1), stock="A4")
-    assert words(card, "in") == "A card of 10.00 × 5.00 in fits nowhere on A4."
-    assert words(card) == "A card of 254.0 × 127.0 mm fits nowhere on A4."
+    assert words(card, "in") == "A card of 10.00 × 5.00 in does not fit on A4."
+    assert words(card) == "A card of 254.0 × 127.0 mm does not fit on A4."
 
 
 def test_other_units_are_what_they_are_in_both() -> None:
@@ -105,5 +105,5 @@ def test_names_are_said_as_they_are_whatever_is_in_them() -> None:
     odd = "{name} {count?one|many} \\1 $& " * 300
     held = says("held_line", name="Heron", line=odd)
     assert words(held) == (
-        f"Heron holds a cut line of its own, “{odd}”. It is not printed, and the line here follows the art instead."
+        f"Heron contains a cut line of its own, “{odd}”. The line here follows the art instead."
     )

@@ -98,7 +98,7 @@ def test_a_rehearsal_slips_at_most_a_fifth_of_a_millimetre(name: str, art: Path,
         (["--copies", "9" * 5000, "disc.png"], "number from 1 on"),
         (["--stock", "napkin", "disc.png"], "there are a4"),
         (["--stock", "napkin.json", "disc.png"], "cannot be read"),
-        (["--longest-mm", "390", "disc.png"], "fits nowhere"),
+        (["--longest-mm", "390", "disc.png"], "does not fit"),
     ],
 )
 def test_what_cannot_be_made_is_one_sentence_and_exit_2(

@@ -58,7 +58,7 @@ def test_too_much_memory_is_told_as_that() -> None:
 def test_work_that_takes_too_long_is_called_by_its_name() -> None:
     with pytest.raises(ArtworkError) as refused:
         call(partial(_length, rest_s=20), b"x", 1, kind=work.NEST)
-    assert refused.value.title == "Searching the nest took more than 1 s."
+    assert refused.value.title == "Searching for a nest took more than 1 s."
     assert "allow less time" in refused.value.detail
     with pytest.raises(ArtworkError, match="Reading the list needs more memory"):
         call(_much, b"x", kind=work.LIST)

@@ -85,9 +85,9 @@ def test_an_order_asks_whether_a_piece_may_be_sold(view: Page) -> None:
     view.keyboard.press("3")
     readings = view.get_by_label("Readings")
     readings.get_by_role("switch", name="Made for an order").click()
-    expect(readings).to_contain_text("Nobody has said whether View may be sold")
+    expect(readings).to_contain_text("It is not entered whether View may be sold")
     readings.get_by_role("button", name="It may be sold").click()
-    expect(readings).not_to_contain_text("Nobody has said")
+    expect(readings).not_to_contain_text("It is not entered")
     view.keyboard.press("1")
     expect(readings.get_by_role("button", name="Rights")).to_contain_text("may be sold")
 

@@ -178,7 +178,7 @@ def test_brush_crop_and_a_shape_behind(page: Page) -> None:
     assert box is not None
     readings.get_by_role("button", name="Specks and brush").click()
     readings.get_by_role("button", name="Eraser").click()
-    expect(table).to_contain_text("Draw over what is to go")
+    expect(table).to_contain_text("Paint over what to remove")
     # With the keyboard alone: a touch of the brush in the middle of the table.
     table.focus()
     page.keyboard.press("ArrowRight")
@@ -267,11 +267,11 @@ def test_a_drawing_is_cut_along_the_line_it_holds_and_the_others_are_not(page: P
     pieces = page.get_by_role("list", name="Pieces").get_by_role("listitem")
     expect(pieces).to_have_count(2)
     pieces.filter(has_text="Ticket").get_by_role("button").first.click()
-    expect(page.get_by_label("Readings")).to_contain_text("holds a cut line of its own, “Cut_line”")
+    expect(page.get_by_label("Readings")).to_contain_text("contains a cut line of its own, “Cut_line”")
     page.keyboard.press("2")
     expect(page.get_by_role("radio", name="All pieces")).to_be_checked()
     page.get_by_role("radio", name="Its own").click()
-    expect(page.get_by_label("Readings")).to_contain_text("as it was drawn")
+    expect(page.get_by_label("Readings")).to_contain_text("as drawn: no border is added")
     # The art is 20 mm of 60 wide, and 60 mm as a piece: its line is two and a half times as wide.
     expect(page.get_by_role("region", name=re.compile("^Light table"))).to_contain_text("150.0 × 90.0 mm")
     page.get_by_role("list", name="Pieces").get_by_role("button", name="Disc").click()

@@ -26,7 +26,7 @@ def test_a_small_job_takes_what_the_one_before_left(page: Page) -> None:
     page.keyboard.press("3")
     page.get_by_role("radio", name="By number").click()
     page.get_by_role("button", name=re.compile("^Use what is left of")).first.click()
-    expect(page.get_by_text("On what is left of an earlier sheet")).to_be_visible()
+    expect(page.get_by_text("This job uses a leftover sheet")).to_be_visible()
     # Rows and nests would change nothing there.
     places = page.get_by_label("Places", exact=True).get_by_role("radio")
     expect(places).to_have_text(["Where there is room", "By hand"])
@@ -35,7 +35,7 @@ def test_a_small_job_takes_what_the_one_before_left(page: Page) -> None:
     expect(places).to_have_text(["Rows", "Nested", "By hand"])
     expect(page.get_by_role("button", name=re.compile("^Use what is left of")).first).to_be_visible()
     page.keyboard.press("Control+z")
-    expect(page.get_by_text("On what is left of an earlier sheet")).to_be_visible()
+    expect(page.get_by_text("This job uses a leftover sheet")).to_be_visible()
     page.keyboard.press("4")
     page.get_by_role("button", name="Print sheet 1").click()
     expect(page.get_by_text("printed", exact=True)).to_be_visible(timeout=60_000)

@@ -220,12 +220,12 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
         timeout=60_000
     )
     readings.get_by_role("button", name="cyan 5", exact=True).click()
-    expect(readings).to_contain_text("some do not fire: cyan 1")
+    expect(readings).to_contain_text("do not fire: cyan 1")
     readings.get_by_role("button", name="cyan 5, missing").click()
     expect(readings.get_by_text("Before a sheet is spent")).to_be_hidden()
     # Ticked for today the card is out of the way, but for one's own dialog, which is set by it.
     page.reload()
-    card = readings.get_by_role("button", name=re.compile("^Set the printer so"))
+    card = readings.get_by_role("button", name=re.compile("^Printer settings"))
     expect(card).to_contain_text("set today")
     expect(card).to_have_attribute("aria-expanded", "false")
     readings.get_by_role("radio", name="My print dialog").click()
@@ -271,7 +271,7 @@ def test_a_test_cut_is_answered_on_the_screen_and_its_force_taken(page: Page) ->
     book = page.get_by_role("table", name="Settings")
     expect(book.get_by_role("row").filter(has_text="test cut")).to_contain_text(force)
     book.get_by_role("button", name=re.compile("^Forget kiss")).click()
-    expect(page.get_by_text("Nothing is known yet")).to_be_visible()
+    expect(page.get_by_text("No settings yet")).to_be_visible()
 
 
 @pytest.mark.long
@@ -361,4 +361,4 @@ def test_a_sheet_is_counted_on_its_picture_and_what_lacks_is_planned(page: Page)
     sticker.click()
     page.get_by_role("button", name="Plan the 1 sticker that lacks").click()
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("1 on 1 sheet")
-    expect(page.get_by_role("button", name="Disc, what lacks")).to_be_visible()
+    expect(page.get_by_role("button", name="Disc, what is missing")).to_be_visible()

@@ -151,7 +151,7 @@ def test_a_piece_that_is_too_large_is_stopped_and_mended_by_its_remedy(page: Pag
     page.keyboard.press("Escape")
     table_of(page).focus()
     page.keyboard.press("3")
-    expect(page.get_by_label("Readings")).to_contain_text("fits nowhere on A4")
+    expect(page.get_by_label("Readings")).to_contain_text("does not fit on A4")
     page.get_by_role("button", name=re.compile("Make it")).click()
     expect(stub).to_contain_text("1 on 1 sheet")
     expect(stub).not_to_contain_text("stopped")
@@ -205,7 +205,7 @@ def test_what_a_person_opens_stays_open_when_more_of_the_page_arrives(page: Page
         each.continue_()
     page.unroute_all()
     # The card of a printer that nobody set asks to be looked at.
-    expect(page.get_by_role("button", name=re.compile("^Set the printer so"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Printer settings"))).to_be_visible()
     expect(page.get_by_role("link", name="Print PDF")).to_be_visible()
 
 

@@ -56,7 +56,7 @@ def test_an_order_goes_from_entry_to_packing_list_with_a_bad_sticker_made_again(
     for sticker in page.get_by_role("checkbox", name=re.compile(r"^Sticker \d+$")).all():
         sticker.press("Space")
     page.get_by_role("button", name="Plan the 1 sticker that lacks").click()
-    expect(page.get_by_role("button", name="Lower mill, what lacks")).to_be_visible()
+    expect(page.get_by_role("button", name="Lower mill, what is missing")).to_be_visible()
     print_and_cut(page)
     page.keyboard.press("g")
     expect(page.get_by_role("list", name="The order")).to_contain_text("1 of 1")
@@ -77,15 +77,15 @@ def test_what_the_log_says_of_a_rate_is_taken_by_a_click(page: Page) -> None:
     field = rates.get_by_label("Print time per sheet, min", exact=True)
     before = field.input_value()
     assert before != "1.6"
-    rates.get_by_role("button", name="Take 1.6 for Printing a sheet, min, as the log has it").click()
+    rates.get_by_role("button", name="Use 1.6 for Print time per sheet, min, from the log").click()
     expect(field).to_have_value("1.6")
     # What agrees with the log is no longer pointed at.
-    expect(rates.get_by_role("button", name=re.compile("as the log has it"))).to_be_hidden()
+    expect(rates.get_by_role("button", name=re.compile("from the log"))).to_be_hidden()
     page.reload()
     expect(field).to_have_value("1.6")
     field.fill(before)
     field.press("Enter")
-    expect(rates.get_by_role("button", name=re.compile("as the log has it"))).to_be_visible()
+    expect(rates.get_by_role("button", name=re.compile("from the log"))).to_be_visible()
 
 
 @pytest.mark.long
@@ -103,7 +103,7 @@ def test_a_backup_is_put_into_an_empty_shop(
         page.get_by_role("link", name="Save a backup").click()
     saved.value.save_as(file)
     page.get_by_label("Backup to restore").set_input_files(file)
-    expect(page.get_by_text("This backup is not put back.")).to_be_visible()
+    expect(page.get_by_text("The backup was not restored.")).to_be_visible()
     page.get_by_role("button", name="Close").click()
     with empty_folder() as local:
         other = start(local, "--port", str(free_port()), "--no-demo")

@@ -237,7 +237,7 @@ def test_an_order_is_sent_in_part_by_a_question(page: Page, running: Shop) -> No
         page.get_by_role("button", name="Send in part …").focus()
         page.keyboard.press("Enter")
         question = page.get_by_role("alertdialog")
-        expect(question).to_contain_text("10 stickers of this order lack")
+        expect(question).to_contain_text("10 stickers of this order are missing")
         page.keyboard.press("Escape")
         expect(question).to_be_hidden()
         assert api.get(f"/api/orders/{order['id']}").json()["state"] == "open"

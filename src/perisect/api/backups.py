@@ -71,7 +71,7 @@ def get_backup() -> StreamingResponse:
         first = next(blocks)
     except BackupUnderWay as error:
         raise Problem(
-            409, "A backup of this shop is being made already.", "Wait until it is there, then try again.", 20
+            409, "A backup is already being made.", "Wait until it is ready, then try again.", 20
         ) from error
     name = {"Content-Disposition": 'attachment; filename="shop.zip"'}
     return StreamingResponse(closing(first, blocks), media_type="application/zip", headers=name)
@@ -83,7 +83,7 @@ def post_restore(file: UploadFile) -> RestoredView:
     try:
         made = restore_apart(file.file)
     except BackupError as error:
-        raise Problem(422, "This backup is not put back.", str(error)) from error
+        raise Problem(422, "The backup was not restored.", str(error)) from error
     except (RestoreFailed, subprocess.TimeoutExpired) as error:
         raise Problem(
             422, "This backup cannot be read.", "Nothing was changed. Take another copy of the backup."

@@ -98,7 +98,7 @@ def _save(session: Session, entry: BookEntry, version: str | None = None) -> Non
     try:
         book.save(session, entry, version)
     except BookFull as error:
-        raise Problem(409, "The settings book is full.", "Take out what is no longer used.") from error
+        raise Problem(409, "The settings book is full.", "Remove entries that are no longer used.") from error
 
 
 def _check(entry: BookEntry) -> None:

@@ -94,9 +94,9 @@ def post_font(file: UploadFile) -> list[FontView]:
     try:
         own_fonts.take_in(file.file.read(MOST_BYTES + 1))
     except FontRefused as error:
-        raise Problem(422, "This font is not taken in.", str(error)) from error
+        raise Problem(422, "The font was not added.", str(error)) from error
     except TooManyFonts as error:
-        raise Problem(409, "The shop has 200 fonts already.", "Take one away that is not used.") from error
+        raise Problem(409, "The shop has 200 fonts already.", "Remove one that is not used.") from error
     return get_fonts()
 
 

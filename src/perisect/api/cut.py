@@ -103,11 +103,11 @@ def post_resume(run_id: int, how: GoOn) -> RunView:
     return run_view(run, sheet)
 
 
-NOT_AT_LINES = ("This cut is not at its lines now.", "Look how the cut stands.")
-NONE_WAITS = ("No sheet waits in the plotter for this cut.", "Look how the cut stands.")
+NOT_AT_LINES = ("This cut is not cutting lines now.", "Check the state of the cut.")
+NONE_WAITS = ("No sheet waits in the plotter for this cut.", "Check the state of the cut.")
 NO_MARKS_SET = (
     "No marks are set by hand for this cut now.",
-    "It begins when the plotter has no sensor, or a mark is not found. Look how the cut stands.",
+    "It begins when the plotter has no sensor, or a mark is not found. Check the state of the cut.",
 )
 
 
@@ -159,7 +159,7 @@ def post_run_picture(run_id: int, file: UploadFile) -> RunView:
     try:
         run = measure_picture(run_id, data)
     except NotTheSheet as error:
-        raise Problem(422, "The cut sheet is not read from this picture.", str(error)) from error
+        raise Problem(422, "The cut sheet could not be read from this picture.", str(error)) from error
     with transaction() as session:
         return run_view(run, session.get_one(Print, run.print_id).sheet)
 
@@ -206,7 +206,7 @@ def post_ruler(run_id: int, read: RulerReadings) -> RunView:
     try:
         run = measure_by_ruler(run_id, [Reading(**vars(each)) for each in read.readings])
     except RulerImpossible as error:
-        raise Problem(422, "These readings cannot be.", str(error)) from error
+        raise Problem(422, "These readings are not possible.", str(error)) from error
     with transaction() as session:
         return run_view(run, session.get_one(Print, run.print_id).sheet)
 
@@ -222,7 +222,7 @@ def put_count(run_id: int, counted: NewCount) -> RunView:
         try:
             found = None if counted.count is None else found_on(counted.count, stickers)
         except CountImpossible as error:
-            raise Problem(422, "So many are not on the sheet.", str(error)) from error
+            raise Problem(422, "The sheet has fewer stickers than that.", str(error)) from error
         kept = runs.count(
             session,
             run_id,

@@ -199,7 +199,7 @@ def _remedy(rescue: dict[str, Any] | None, works: dict[str, Work]) -> str:
         return "Other jobs are later still: look at those first."
     if not rescue["first"]:
         lacks = _long(rescue["minutes_short"])
-        return f"Even done first it lacks {lacks}: stay open longer, or say so to whom it is for."
+        return f"Even done first it needs {lacks}: stay open longer, or tell the customer."
     others = [
         f"{works[each].title} {_long(minutes)} late"
         for each, minutes in rescue["others_late"].items()
@@ -231,7 +231,7 @@ async def post_plan(wait_s: WaitS) -> OperationView:
 def put_pin(job_id: int, step: StepName, wanted: PinAt) -> list[str]:
     """Decide when a step begins; the rest is planned round it. What is pinned of the job, by step."""
     if wanted.start_at is not None and wanted.start_at < datetime.now(UTC):
-        raise Problem(422, "That time is over.", "Choose one that is to come.")
+        raise Problem(422, "That time has passed.", "Choose a later time.")
     with transaction() as session:
         jobs.get(session, job_id)
         day_plans.pin(session, job_id, step, wanted.start_at)

@@ -136,7 +136,7 @@ def put_plate(
         with transaction() as session:
             shop.set_plate(session, process, _plate(process, wanted), expected(if_match))
     except PlateError as error:
-        raise Problem(422, "This plate cannot be.", str(error)) from error
+        raise Problem(422, "This plate is not possible.", str(error)) from error
     return get_shop()
 
 
@@ -206,7 +206,7 @@ def post_first(has: FirstEquipment) -> ShopView:
         begin_shop(has.printers, has.plotters, has.stocks)
     except AlreadyBegun as error:
         raise Problem(
-            409, "This shop has begun already.", "Add stocks and machines under Stocks and machines."
+            409, "This shop is already set up.", "Add stocks and machines under Stocks and machines."
         ) from error
     except UnknownChoice as error:
         raise Problem(
@@ -245,9 +245,7 @@ def delete_equipment(kind: Kind, equipment_id: EquipmentId) -> ShopView:
             if not equipment.delete(session, kind, equipment_id):
                 raise Problem(404, f"There is no such {kind}.", "Somebody has removed it already.")
     except LastOne as error:
-        raise Problem(
-            409, f"This is the last {kind}.", "Add another before you take this one away."
-        ) from error
+        raise Problem(409, f"This is the last {kind}.", "Add another before you remove this one.") from error
     return get_shop()
 
 

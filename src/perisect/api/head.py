@@ -150,7 +150,7 @@ def _read(job_id: int, picture: bytes, check: int | None) -> None:
     try:
         _keep(sheet, read_picture(picture, sheet.on), check)
     except NotThePattern as error:
-        raise Problem(422, "The pattern is not seen on this picture.", str(error)) from error
+        raise Problem(422, "The pattern was not found in this picture.", str(error)) from error
 
 
 def _keep(sheet: SheetRecipe, gaps: list[Gap], check: int | None) -> None:

@@ -122,7 +122,7 @@ def post_remainder(job_id: int) -> JobView:
             recipe = on_the_remainder(jobs.recipe(session, job))
         except NothingKept as error:
             raise Problem(
-                409, "This job keeps nothing of its sheet.", "Keep a part of it for later at Sheet first."
+                409, "This job keeps no part of its sheet.", "Keep a part of it for later at Sheet first."
             ) from error
         new = jobs.create(session, f"{job.title}, the rest of its sheet"[:120])
         number = jobs.write(session, new.id, new.revision, recipe, "On the rest of a sheet").id
@@ -136,7 +136,9 @@ def post_more(job_id: int) -> JobView:
         number = begin_more(job_id)
     except NothingLacks as error:
         raise Problem(
-            409, "Nothing lacks in this order.", "What is counted and under way is as much as was planned."
+            409,
+            "Nothing is missing from this order.",
+            "Counted stickers and those under way are as many as planned.",
         ) from error
     return _job(number)
 
@@ -184,7 +186,7 @@ async def post_merge(
     job_id: int, wanted: Merge, wait_s: WaitS, response: Response
 ) -> JobView | OperationView:
     """Put drawings of one page together, as a step."""
-    label = f"Put {len(wanted.designs)} pieces together"
+    label = f"Combine {len(wanted.designs)} pieces"
     return await _changed(job_id, wanted.revision, {"merge": wanted.designs}, label, wait_s, response)
 
 

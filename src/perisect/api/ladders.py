@@ -30,10 +30,10 @@ CURVE_POINTS = 61
 STATES = {
     "queued": "Wait until the ladder is cut.",
     "cutting": "Wait until the ladder is cut.",
-    "cut": "Say first how the steps came off.",
-    "answered": "It is answered already.",
+    "cut": "First enter how the steps peeled.",
+    "answered": "It has its answers already.",
     "failed": "Cut the ladder again.",
-    "finished": "So many ladders tell no more: look at blade, depth and mat, and begin a new test.",
+    "finished": "More ladders would tell nothing new. Check blade, depth and mat, then begin a new test.",
 }
 
 
@@ -248,7 +248,7 @@ def post_take(test: LadderId) -> LadderCutView:
         raise _not_now(error) from error
     except BookFull as error:
         raise Problem(
-            409, "The settings book is full.", "Take out what is no longer used, in the shop."
+            409, "The settings book is full.", "Remove entries that are no longer used, in the shop."
         ) from error
     return get_test_cut(test)
 

@@ -84,7 +84,7 @@ def post_trueing(plotter: str) -> CalibrationView:
         return _view(true_plotter(plotter))
     except NothingReal as error:
         raise Problem(
-            409, "The log shows nothing to take out.", "Cut more sheets, and look at its scatter."
+            409, "The log shows no systematic error.", "Cut more sheets, and look at its scatter."
         ) from error
 
 

@@ -89,7 +89,7 @@ class Lines:
 
     async def _in_line(self, line: _Line, scope: Scope, receive: Receive, send: Send) -> None:
         if line.waiting >= line.most_waiting:
-            await _busy("Many ask for this at once.", line.seconds)(scope, receive, send)
+            await _busy("Too many requests at once.", line.seconds)(scope, receive, send)
             return
         async with _place(line) as leave:
 

@@ -220,7 +220,7 @@ def put_order_state(order_id: int, closing: Closing) -> OrderView:
     except SomeLacks as error:
         raise Problem(
             409,
-            f"{error.lacking} of this order lack.",
+            f"{error.lacking} of this order are missing.",
             "Say whether the rest stays open as an order of its own, or is cancelled.",
         ) from error
     except UnknownOrder as error:
@@ -237,7 +237,9 @@ def post_order_jobs(wanted: ToMake) -> MadeIn:
     except UnknownOrder as error:
         raise _unknown() from error
     except NothingToMake as error:
-        raise Problem(409, "All of this is in a job already.", "Look at the jobs of these orders.") from error
+        raise Problem(
+            409, "All of these orders are in jobs already.", "Look at the jobs of these orders."
+        ) from error
 
 
 @router.get("/jobs/{job_id}/whose")

@@ -42,13 +42,13 @@ from perisect.store.prints import Way
 from perisect.store.tones import ToneKey
 
 router = APIRouter(tags=["print"])
-NOT_OUT = {"cancelled": "You took this print back.", "spoiled": "You said that this sheet is spoiled."}
-HAS_BEGUN = ("This print has begun already.", "Stop it at the printer, or give it up here.")
+NOT_OUT = {"cancelled": "This print was cancelled.", "spoiled": "This sheet is marked as spoiled."}
+HAS_BEGUN = ("This print has begun already.", "Stop it at the printer, or stop waiting for it here.")
 NOT_CANCELLED = {
     "printed": ("This sheet is printed already.", "Say that it is spoiled if it is of no use."),
     "unknown": ("The printer had this sheet.", "Look at the printer, then say whether it came out."),
-    "spoiled": ("You said that this sheet is spoiled.", "There is nothing to take back."),
-    "failed": ("This print has failed already.", "There is nothing to take back."),
+    "spoiled": ("This sheet is marked as spoiled.", "There is nothing to undo."),
+    "failed": ("This print has failed already.", "There is nothing to undo."),
 }
 """Title and detail for a print that ended otherwise first."""
 
@@ -241,9 +241,7 @@ def post_printed(print_id: int) -> PrintView:
         say_printed(print_id)
     except NotOut as error:
         told = NOT_OUT.get(error.state, "This print goes by the printer link.")
-        raise Problem(
-            409, told, "Take the file of the sheet again, and say then that it is printed."
-        ) from error
+        raise Problem(409, told, "Download the file again, then confirm that it is printed.") from error
     return get_print(print_id)
 
 
@@ -305,7 +303,7 @@ def post_give_up(print_id: int) -> PrintView:
         if not prints.give_up(session, print_id):
             session.refresh(row)
             if row.state != "unknown":
-                raise Problem(409, "This print is not at the printer.", "Look at how it stands now.")
+                raise Problem(409, "This print is not at the printer.", "Check its state.")
     return get_print(print_id)
 
 
@@ -317,7 +315,7 @@ def post_not_printed(print_id: int) -> PrintView:
         if not prints.say_not_printed(session, print_id):
             session.refresh(row)
             if row.state != "failed":
-                raise Problem(409, "It is known how this print ended.", "Look at how it stands now.")
+                raise Problem(409, "The result of this print is known already.", "Check its state.")
     return get_print(print_id)
 
 

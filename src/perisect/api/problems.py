@@ -101,8 +101,8 @@ def _answer_to(error: Exception) -> JSONResponse | None:
         case StaleRecord():
             return answer(
                 409,
-                "Somebody changed this meanwhile.",
-                "Look at both versions and choose which one holds.",
+                "Somebody else changed this.",
+                "Look at both versions and choose one.",
                 changed={"version": error.version, "value": error.current},
             )
         case NothingToWalk():

@@ -100,12 +100,12 @@ def post_scale(job_id: int, reading: ScaleReading) -> ScaleAnswer:
     try:
         checks = check_scale((across.mm, along.mm), read, reading.reads_to_mm)
     except ReadingImpossible as error:
-        raise Problem(422, "This cannot be the distance.", str(error)) from error
+        raise Problem(422, "This distance is not possible.", str(error)) from error
     x, y = (was * check.factor for was, check in zip(reading.was, checks, strict=True))
     if not (LEAST <= x <= MOST and LEAST <= y <= MOST):
         raise Problem(
             422,
-            "No printer is so far off.",
+            "No printer is off by this much.",
             "Set it back to the size as drawn, print a sheet and measure that.",
         )
     try:
@@ -135,7 +135,7 @@ def post_scale_scan(
         raise Problem(422, "The sheet is not read from this scan.", str(error)) from error
     except NoPpi as error:
         raise Problem(
-            422, "Nothing says how many pixels an inch of this scan has.", "Say the ppi it was scanned at."
+            422, "The scan does not state its resolution.", "Enter the ppi it was scanned at."
         ) from error
     return ScanView(across_mm=across, along_mm=along, ppi=taken_at, reads_to_mm=READS_TO_MM)
 
@@ -160,7 +160,7 @@ def _spans(recipe: JobRecipe) -> tuple[Span, Span]:
     except NoSuchMarks as error:
         raise Problem(
             409,
-            "These marks do not say how wide and how long a print is.",
+            "These marks cannot measure the width and height of a print.",
             "Measure a sheet of a plotter that has marks in its corners.",
         ) from error
 

@@ -108,6 +108,6 @@ def post_job_scrap(job_id: Number, print_id: Number) -> ScrapView:
         raise Problem(
             409,
             "This job does not fit on this scrap.",
-            "It takes a number of pieces on plain sheets of the same stock, and room for all of them.",
+            "A scrap takes jobs by number, on plain sheets of its stock, that fit on it whole.",
         ) from error
     return _view(scraps.one(print_id))

@@ -132,11 +132,11 @@ class Door:
                 "Open it by its own address, or add the name to PERISECT_HOSTS.",
             )
         if CONTROL.search(path) or len(path) > LONGEST_PATH:
-            return answer(400, "This address cannot be.", "Check the address.")
+            return answer(400, "This address is not valid.", "Check the address.")
         if is_foreign(headers) and not opens_page(scope, headers):
             return answer(
                 403,
-                "A page of another origin may not ask for anything here.",
+                "Requests from other web pages are refused.",
                 "Do it in Perisect's own window.",
             )
         length = headers.get("content-length", "0")

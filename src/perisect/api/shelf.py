@@ -145,9 +145,7 @@ def post_shelf(wanted: ToShelf) -> ShelfView:
     except UnknownPiece as error:
         raise Problem(404, "This job has no such piece.", "Choose one of its pieces.") from error
     except ShelfFull as error:
-        raise Problem(
-            409, "The shelf is full.", "Take something off it that is not made any more."
-        ) from error
+        raise Problem(409, "The shelf is full.", "Remove designs that are no longer made.") from error
     except ShelfStale as error:
         raise _stale() from error
     return _one(item.id)
@@ -175,7 +173,7 @@ def delete_shelf(item_id: int) -> None:
         raise unknown_item() from error
     except StillOrdered as error:
         raise Problem(
-            409, "Orders name this design.", "It stays on the shelf as long as they are kept."
+            409, "Orders use this design.", "It stays on the shelf while those orders exist."
         ) from error
 
 
@@ -208,12 +206,14 @@ def post_offer(job_id: int, design: str) -> IntoJobView:
     try:
         return IntoJobView(job=service.take_offer(job_id, design).id)
     except UnknownPiece as error:
-        raise Problem(404, "No piece of this job came from there.", "Look at the job's pieces.") from error
+        raise Problem(
+            404, "No piece of this job came from the shelf.", "Look at the job's pieces."
+        ) from error
 
 
 def unknown_item() -> Problem:
     """Nothing on the shelf has this number."""
-    return Problem(404, "This is not on the shelf.", "Somebody has taken it off. Look at the shelf.")
+    return Problem(404, "This is not on the shelf.", "Somebody has removed it. Check the shelf.")
 
 
 def _stale() -> Problem:

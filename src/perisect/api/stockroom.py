@@ -121,12 +121,12 @@ def _move(row: StockMove) -> MoveView:
 def post_move(move: NewMove) -> list[ItemView]:
     """Enter a delivery, waste, a count, or a new blade or mat."""
     if move.quantity == 0 and move.what != "count":
-        raise Problem(422, "Nothing is no quantity.", "Say how much came or went.")
+        raise Problem(422, "The quantity is zero.", "Enter how much came or went.")
     if move.what == "fitted" and kind_of(move.item) not in ("blade", "mat"):
         raise Problem(422, "Only blades and mats are fitted.", "Enter a delivery instead.")
     with transaction() as session:
         if not stockroom.is_item(session, move.item):
-            raise Problem(404, "The shop has no such thing.", "Add it at Stocks and machines first.")
+            raise Problem(404, "The shop has no such item.", "Add it at Stocks and machines first.")
         stockroom.book(session, move.item, move.what, move.quantity, move.note, move.key)
     return get_stockroom()
 

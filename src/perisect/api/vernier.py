@@ -117,7 +117,7 @@ def put_calibration_reading(job_id: int, reading: VernierSaid) -> VernierView:
     except TooFarOff as error:
         raise Problem(
             409,
-            "The plotter is off by more than can be taken out.",
+            "The plotter is off by more than can be corrected.",
             "Set its own offset by the maker's manual.",
         ) from error
     return _view(_sheet(job_id))

@@ -149,5 +149,5 @@ def with_equipment(
         cut_by = equipment.one_of(session, "plotter", PlotterRecord, plotter).recipe
         update["plotter"], names = cut_by, [*names, cut_by.name]
     changed_sheet = sheet.model_copy(update=update)
-    label = "Take the shop's numbers" if take_numbers else ", ".join(names) or "Stock and machines"
+    label = "Update from the shop's record" if take_numbers else ", ".join(names) or "Stock and machines"
     return recipe.model_copy(update={"sheet": changed_sheet}), label[:160]

@@ -82,7 +82,7 @@ def font_of(key: str) -> Font:
     try:
         return own_font(key)
     except UnknownFont as error:
-        raise CannotCompose("A font of this piece is not here any more: choose another one.") from error
+        raise CannotCompose("A font of this piece is gone: choose another one.") from error
 
 
 @lru_cache(maxsize=16)
@@ -198,7 +198,7 @@ def _png(part: PicturePart, design: DesignRecipe | None) -> bytes:
     if made is not None:
         return made
     if design is None and part.picture != part.artwork:
-        raise CannotCompose("A picture of this piece is mended otherwise by now: put it in anew.")
+        raise CannotCompose("A picture of this piece was edited since: add it again.")
     mend = MendRecipe() if design is None else design.mend
     size = 60.0 if design is None else design.longest_mm
     made = sandbox.call(partial(_cropped_png, mend=mend, longest_mm=size), store.original(part.artwork))

@@ -49,14 +49,12 @@ def ask_to_go_on(run_id: int, leave_out: bool) -> tuple[Run, int]:
         if run is None:
             raise UnknownPrint(run_id)
         if run.state not in (RunState.STOPPED, RunState.CANCELLED) or not runs.is_latest(session, run):
-            raise CannotGoOn(
-                "This cut is not the last one of its sheet, or has not ended before its last line."
-            )
+            raise CannotGoOn("This is not the last cut of its sheet, or it has no lines left.")
         # One that was cancelled ended between two lines.
         leave_out = leave_out and run.state == RunState.STOPPED
         first = run.lines_done + int(leave_out)
         if not 0 < run.lines_done <= first < run.lines_total:
-            raise CannotGoOn("No line of it is cut, or none is left: begin a new cut of the sheet.")
+            raise CannotGoOn("It has no cut line, or none is left: begin a new cut of the sheet.")
         print_id, rest = run.print_id, runs.Rest(run.hold, first, leave_out, run.first_line > 0, run.ask)
     return ask_for_cut(print_id, rest)
 

@@ -38,9 +38,7 @@ from perisect.store.runs import where_stopped
 
 log = structlog.get_logger()
 
-WAITED_TOO_LONG = (
-    "It waited for half an hour between two lines and was taken out: others may want the plotter."
-)
+WAITED_TOO_LONG = "It was paused for half an hour and was unloaded, so that others can use the plotter."
 MEASURE_LATER = "Measure it at Log, from a scan or by ruler."
 
 

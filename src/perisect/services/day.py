@@ -220,9 +220,9 @@ def _before() -> Plan | None:
 
 
 LYING = {
-    RunState.HELD: ("Lift a corner of print", "It lies in the plotter still; unload it when it comes off."),
-    RunState.PAUSED: ("Go on cutting print", "It waits between two lines."),
-    RunState.PLACING: ("Set the marks of print", "The plotter waits for the blade to be set over a mark."),
+    RunState.HELD: ("Lift a corner of print", "It is still in the plotter. Unload it when it peels cleanly."),
+    RunState.PAUSED: ("Resume cutting print", "It is paused between two lines."),
+    RunState.PLACING: ("Set the marks of print", "The plotter waits for you to set the blade over a mark."),
 }
 """What somebody is waited for at a plotter."""
 
@@ -263,8 +263,8 @@ def next_act(session: Session, works: Sequence[Work], begun: Sequence[tuple[str,
             return act
     return Act(
         "Nothing is due",
-        "Enter an order, or give a job a day it is due.",
-        "Look at the orders",
+        "Enter an order, or give a job a due date.",
+        "Open the orders",
         None,
         "orders",
     )
@@ -294,4 +294,4 @@ def _act(step: str, work: Work, now: datetime) -> Act | None:
             if ready <= 0:
                 return None
             title = f"Weed and count {ready} cut sheet{'' if ready == 1 else 's'} of {work.title}"
-            return Act(title, "What is good goes to its order.", "Open the log", work.job, "log")
+            return Act(title, "Good stickers go to their orders.", "Open the log", work.job, "log")

@@ -143,7 +143,7 @@ class LadderTask(DeviceTask):
 
     def message_of(self, error: Exception) -> str:
         if isinstance(error, UnknownPrint):
-            return "The printed sheet is gone. Begin anew on a scrap."
+            return "The printed sheet is gone. Begin a new test on a scrap."
         return super().message_of(error)
 
     def end(self, session: Session, ending: Ending) -> None:

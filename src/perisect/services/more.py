@@ -31,9 +31,9 @@ def begin_more(job_id: int) -> int:
             job = jobs.get(session, job_id, lock=True)
             if _stands(session, job_id) != before:
                 continue
-            new = jobs.create(session, f"{job.title}, what lacks"[:120], more_of=job_id)
+            new = jobs.create(session, f"{job.title}, what is missing"[:120], more_of=job_id)
             new.due_at = job.due_at
-            return jobs.write(session, new.id, new.revision, recipe, "What the order lacks").id
+            return jobs.write(session, new.id, new.revision, recipe, "What the order is missing").id
     raise NothingLacks
 
 

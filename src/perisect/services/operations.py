@@ -217,8 +217,8 @@ def problem_of(error: Exception) -> dict[str, Any]:
         case StaleRevision():
             return {
                 "status": 409,
-                "title": "This job was changed elsewhere meanwhile.",
-                "detail": "Look at both versions and choose which one to go on with.",
+                "title": "This job was changed in another window.",
+                "detail": "Look at both versions and choose one to continue with.",
                 "current": {
                     "revision": error.revision,
                     "step": error.step,
@@ -229,13 +229,13 @@ def problem_of(error: Exception) -> dict[str, Any]:
         case UnknownArtwork():
             return {"status": 404, "title": "This picture is not here.", "detail": "Drop it again."}
         case UnknownJob():
-            return {"status": 404, "title": "The job is not here any more.", "detail": "Choose another one."}
+            return {"status": 404, "title": "The job no longer exists.", "detail": "Choose another one."}
         case DiskFull():
-            return {"status": 507, "title": "The disk is full.", "detail": "Make room on it, then try again."}
+            return {"status": 507, "title": "The disk is full.", "detail": "Free some space, then try again."}
         case sandbox.TooBusy():
             return {
                 "status": 429,
-                "title": "Too much is waiting to be read.",
+                "title": "Too many pictures are waiting to be read.",
                 "detail": f"Try again in {error.seconds} s.",
             }
         case _:

@@ -40,7 +40,7 @@ def restore(file: IO[bytes]) -> Backup:
             entries, older = _checked(archive)
             return _put_back(archive, entries, older)
     except (zipfile.BadZipFile, EOFError, NotImplementedError, OverflowError, zipfile.LargeZipFile) as error:
-        raise BackupError("This is no whole zip file. Take another copy of the backup.") from error
+        raise BackupError("This zip file is incomplete. Use another copy of the backup.") from error
 
 
 Entries = dict[str, tuple[str, int]]
@@ -89,7 +89,7 @@ def _checked(archive: zipfile.ZipFile) -> tuple[Entries, dump.Older]:
 def _check_names(archive: zipfile.ZipFile, entries: Entries) -> None:
     there = archive.namelist()
     if len(there) != len(set(there)) or set(there) != {*entries, MANIFEST}:
-        raise BackupError("What this backup holds is not what it says it holds.")
+        raise BackupError("The contents of this backup do not match its list.")
     for name, (_, size) in entries.items():
         folder, _, rest = name.partition("/")
         fits = folder == "blobs" and NAME.fullmatch(rest) and all(map(_is_component, rest.split("/")))
@@ -146,7 +146,7 @@ def _put_back(archive: zipfile.ZipFile, entries: Entries, older: dump.Older) -> 
             connection.execute(f'LOCK TABLE "{table}" IN EXCLUSIVE MODE')
         if not dump.is_empty(connection):
             raise BackupError(
-                "This shop has jobs or things of its own already. Put a backup back into a new, empty one."
+                "This shop already has jobs or records of its own. Restore the backup into a new, empty one."
             )
         written: list[str] = []
         try:

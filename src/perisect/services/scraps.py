@@ -102,7 +102,7 @@ def one(print_id: int) -> Kept:
             raise UnknownPrint(print_id)
         scrap = scraps.of(row)
         if scrap is None:
-            raise ScrapGone("Nothing of this sheet was kept.")
+            raise ScrapGone("No leftover of this sheet was kept.")
         return _kept(session, row, scrap)
 
 

@@ -80,7 +80,7 @@ def open_item(session: Session, item: str) -> None:
     if kind != "stock":
         return
     left = next((s.left for s in equipment.all_of(session, "stock", StockRecord) if s.id == name), 0.0)
-    stock_moves.move(session, item, "found", "shelf", left, "As the shop's record said", f"open {item}")
+    stock_moves.move(session, item, "found", "shelf", left, "From the shop's record", f"open {item}")
 
 
 def sheet_printed(session: Session, row: Print, uses: Sequence[Use]) -> None:
@@ -174,7 +174,7 @@ def count_stock(session: Session, record: StockRecord) -> None:
     item = f"stock:{record.id}"
     open_item(session, item)
     if abs(stock_moves.level_of(session, item).shelf - record.left) >= 0.001:
-        stock_moves.count(session, item, record.left, "Typed into the stock's record")
+        stock_moves.count(session, item, record.left, "Entered in the stock's record")
 
 
 def with_levels(session: Session, stocks: Sequence[StockRecord]) -> list[StockRecord]:

@@ -59,7 +59,9 @@ def tolerance_png(sha256: str, tolerance: float) -> bytes:
         return as_png(mend(_small(sha256), judged, recipe).rgba)
     # Squares are found again only where they lie to the pixel.
     if traced.came_px[0] * traced.came_px[1] > MOST_SQUARES_PX:
-        raise ArtworkError("This picture is too large to try a tolerance on.", "Let the slider go to see it.")
+        raise ArtworkError(
+            "This picture is too large to try a tolerance on.", "Release the slider to see it."
+        )
     recipe = MendRecipe(background="checkerboard", tolerance=tolerance)
     return as_png(shrunk(mend(_whole(sha256), judged, recipe).rgba, TRIAL_PX))
 

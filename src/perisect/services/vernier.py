@@ -38,7 +38,7 @@ class LedByHand(Exception):
 
 
 class TooFarOff(Exception):
-    """The plotter is off by more than can be taken out."""
+    """The plotter is off by more than can be corrected."""
 
 
 class NotCut(Exception):

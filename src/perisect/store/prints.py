@@ -101,7 +101,7 @@ def end(session: Session, print_id: int, claim: str, state: str, **values: objec
 def cancel(session: Session, print_id: int) -> bool:
     """Take a queued print out of its queue, or back what was handed out; whether it was still so."""
     for state, message in (
-        ("queued", "You took it out of the queue."),
+        ("queued", "You removed it from the queue."),
         ("out", "You said that it was not printed."),
     ):
         done = session.execute(

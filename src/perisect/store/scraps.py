@@ -68,7 +68,7 @@ def keep(session: Session, print_id: int, used: Sequence[Ring], free_mm2: float)
     before = of(row)
     if before is not None:
         if before.gone is not None:
-            raise ScrapGone("What was left of this sheet is used or thrown away.")
+            raise ScrapGone("The leftover of this sheet is used or thrown away.")
         return row
     if not is_cut(session, row):
         raise NotCut(print_id)
@@ -104,7 +104,7 @@ def take(session: Session, print_id: int, job_id: int) -> Scrap:
     row = held(session, print_id)
     scrap = _there(row)
     if taken_by(session, print_id, scrap) not in (None, job_id):
-        raise ScrapGone("Another job has this scrap.")
+        raise ScrapGone("Another job has taken this scrap.")
     _write(row, Scrap(**(asdict(scrap) | {"job": job_id})))
     return scrap
 
@@ -118,9 +118,9 @@ def print_on(session: Session, print_id: int, job_id: int) -> None:
     try:
         scrap = _there(held(session, print_id))
     except UnknownPrint as error:
-        raise ScrapGone("The sheet that this job stands on is not in the shop's list any more.") from error
+        raise ScrapGone("The sheet that this job uses is no longer in the shop's list.") from error
     if scrap.job != job_id:
-        raise ScrapGone("Another job has this scrap by now.")
+        raise ScrapGone("Another job has taken this scrap.")
     on_it = exists().where(
         Print.job_id == job_id,
         Print.state.in_(STANDS),

@@ -145,7 +145,7 @@ function Amount({ label, value, log, onKeep }: { label: string; value: number; l
     <div className="flex h-8 items-center justify-between gap-3">
       <label htmlFor={id} className="grow whitespace-nowrap text-quiet">{label}</label>
       {measured !== undefined && measured !== value && (
-        <button type="button" className="text-[12.5px] whitespace-nowrap text-act underline underline-offset-2" title={`Measured ${log!.times} times. Use it.`} aria-label={`Use ${measured} for ${label}, as the log has it`} onClick={() => onKeep(measured)}>
+        <button type="button" className="text-[12.5px] whitespace-nowrap text-act underline underline-offset-2" title={`Measured ${log!.times} times. Use it.`} aria-label={`Use ${measured} for ${label}, from the log`} onClick={() => onKeep(measured)}>
           log: {measured}
         </button>
       )}

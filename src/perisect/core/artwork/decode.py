@@ -170,7 +170,7 @@ def decode_rgba(data: bytes) -> NDArray[np.uint8]:
 
 def _turned(image: Image.Image, notes: list[str]) -> Image.Image:
     if image.getexif().get(0x0112, 1) in range(2, 9):
-        notes.append("It was turned as its camera says.")
+        notes.append("It was rotated by its EXIF orientation.")
         return ImageOps.exif_transpose(image) or image
     return image
 
@@ -188,7 +188,7 @@ def _to_srgb(image: Image.Image, notes: list[str]) -> Image.Image:
         return Image.fromarray((deep.clip(0, top) / top * 255).astype(np.uint8)).convert("RGBA")
     profile = image.info.get("icc_profile")
     if image.mode == "CMYK":
-        notes.append("Its printing colours (CMYK) were taken to screen colours.")
+        notes.append("Its printing colours (CMYK) were converted to screen colours.")
     if profile and image.mode in ("RGB", "RGBA", "CMYK"):
         try:
             own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
@@ -200,5 +200,5 @@ def _to_srgb(image: Image.Image, notes: list[str]) -> Image.Image:
                     srgb.putalpha(alpha)
                 return srgb.convert("RGBA")
         except (ImageCms.PyCMSError, OSError):
-            notes.append("Its colour profile is damaged and was left aside.")
+            notes.append("Its colour profile is damaged and was ignored.")
     return image.convert("RGBA")

@@ -59,7 +59,7 @@ def svg_of(data: bytes) -> tuple[bytes, tuple[str, ...]]:
         raise ArtworkError(
             "The drawing holds no lines.", "Export the die as lines, arcs or polylines, and drop it again."
         )
-    notes = [] if unit in MM_IN and unit else ["It says no unit; its numbers are taken for mm."]
+    notes = [] if unit in MM_IN and unit else ["It states no unit; its numbers are read as mm."]
     named = [layer for layer in layers if names_a_line(layer)]
     if named and len(named) < len(layers):
         others = ", ".join(sorted(layers.keys() - set(named)))[:120]

@@ -236,7 +236,7 @@ def _size(root: ET.Element) -> tuple[float, float]:
             height = width * box[1] / box[0]
     sides = (width or 0.0, height or 0.0)
     if min(sides) <= 0 or not np.isfinite(sides).all():
-        raise ArtworkError("The drawing says no size.", "Export it with a width and height, or a viewBox.")
+        raise ArtworkError("The drawing states no size.", "Export it with a width and height, or a viewBox.")
     return sides
 
 

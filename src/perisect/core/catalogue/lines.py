@@ -8,28 +8,25 @@ LINES = {
     "neck": "{name} has a neck of {width}: it tears when the piece is peeled.{more}",
     "slot": "{name} has a slot of {width}: the strip between tears or lifts.{more}",
     "narrow.more": " {count} more {count?is|are} under {limit}.",
-    "small_loop": "A loop of {name} is {across} across: the knife tears a loop under {limit} instead of "
-    "closing it.",
+    "small_loop": "A loop of {name} is {across} across: the knife tears a loop under {limit} instead of closing it.",
     "turns": "{name}'s line turns sharply {turns} times in {over}. Rounder turns cut faster.",
     "turns.slight": "{name}'s line turns sharply {turns} times in {over}. It is too slight to be rounded: a "
     "larger piece cuts better.",
     "holes_filled": "{count} {count?hole was|holes were} filled: less than {limit} across, a blade of "
     "{offset} offset cannot close {count?it|them}.",
-    "crumbs": "{count} {count?crumb is|crumbs are} left out of {name}: so far inside the art {count?it "
-    "is|they are} less than {limit} across, which the knife tears. A narrower inward border keeps more.",
-    "close_lines": "Two lines of {name} run {apart} apart: under {limit} the strip between lifts with the "
-    "knife.",
-    "close_lines.cross": "Two lines of {name} cross: under {limit} the strip between lifts with the knife.",
+    "crumbs": "{count} {count?crumb is|crumbs are} left out of {name}: under {limit} across, the knife tears "
+    "{count?it|them}. A narrower inward border keeps more.",
+    "close_lines": "Two lines of {name} run {apart} apart: under {limit} the strip between them lifts with "
+    "the knife.",
+    "close_lines.cross": "Two lines of {name} cross: under {limit} the strip between them lifts with the knife.",
     "hold": "{name}: {ties} ties of {tie} hold {share} of the outline, about {force}: {verdict}.",
-    "hang_edge": "The hole of {name} is {edge} from the edge: it tears out under {limit}.",
+    "hang_edge": "The hole of {name} is {edge} from the edge. Under {limit} it tears out.",
     "hang_art": "The hole of {name} goes through the art.",
-    "edit_missed.shape": "A shape drawn by hand on {name} no longer meets its line: the outline has moved "
-    "away from it.",
-    "edit_missed.node": "An edit of a node of {name} was left out: the line has moved away from it, or would "
-    "cross itself.",
-    "into_art": "The line of {name}, edited by hand, runs into the art: {area} would be cut off.",
-    "bleed.wanted": "Colour touches the line of {name}: where the cut slips, paper shows. A bleed of {bleed} "
-    "carries the colour past it.",
-    "bleed.enough": "{name} bleeds {bleed} past its edge.",
-    "bleed.pointless": "{name} has a white border: bleed under it only makes the border narrower.",
+    "edit_missed.shape": "A hand-drawn shape on {name} no longer meets its line, because the outline has changed.",
+    "edit_missed.node": "A node edit of {name} is ignored: the line has moved away from it, or would cross itself.",
+    "into_art": "The hand-edited line of {name} runs into the art: {area} would be cut off.",
+    "bleed.wanted": "Colour touches the cut line of {name}, so a slip shows bare paper. A bleed of {bleed} "
+    "prevents it.",
+    "bleed.enough": "{name} has a bleed of {bleed}.",
+    "bleed.pointless": "{name} has a white border: bleed only makes the border narrower.",
 }

@@ -3,7 +3,7 @@
 REMEDIES = {
     "remedy.make_size": "Make it {size}",
     "remedy.make_copies": "Make {count}",
-    "remedy.share_no_lines": "Share no lines",
+    "remedy.share_no_lines": "Do not share lines",
     "remedy.take_rows": "Use rows",
     "remedy.smaller_marks": "Use smaller marks",
     "remedy.keep_rest": "Keep {kept} for later",
@@ -16,7 +16,7 @@ REMEDIES = {
     "remedy.may_be_sold": "It may be sold",
     "remedy.held_line": "Cut along its own line",
     "remedy.contour": "Follow the contour",
-    "remedy.cut_as_drawn": "Cut it as it is drawn",
+    "remedy.cut_as_drawn": "Cut it as drawn",
     "remedy.frame_rounded": "Frame with round corners",
     "remedy.remove_checkerboard": "Remove the checkerboard",
     "remedy.remove_background": "Remove the background",
@@ -30,5 +30,5 @@ REMEDIES = {
     "remedy.keep_shadow": "Keep it, soft",
     "remedy.keep_more": "Keep what differs less",
     "remedy.take_more": "Remove them too",
-    "remedy.circle_behind": "Put a circle behind it",
+    "remedy.circle_behind": "Add a round backing",
 }

@@ -26,7 +26,7 @@ async function closing(ask: ReturnType<typeof useAsk>, order: Order, next: Order
     return (await ask({ title: `Cancel the order of ${order.who}?`, detail: "Stickers made for it become spares. You can reopen the order.", acts: [{ value: "yes", label: "Cancel the order", kind: "stop" }], cancel: "Keep the order" })) ? null : undefined;
   if (next !== "sent" || lacking === 0) return null;
   const answer = await ask({
-    title: `${count(lacking, "sticker")} of this order lack`,
+    title: `${count(lacking, "sticker")} of this order are missing`,
     detail: "Send what is ready. The rest stays open as an order of its own, or is cancelled.",
     acts: [{ value: "open", label: "Send, keep the rest open" }, { value: "cancel", label: "Send, cancel the rest", kind: "stop" }],
   });
