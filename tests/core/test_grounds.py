@@ -181,8 +181,8 @@ def test_patches_that_the_knife_could_not_close_are_nothing_to_look_at(count: in
     """At 60 mm for 1000 px, 8 px are 0.48 mm across and 16 px 0.96; a knife closes loops of 0.75 mm."""
     small, large = (findings(eyed(count, across))["island"] for across in (8, 16))
     assert (small.severity, large.severity) == ("good", "look")
-    assert "All of them are too small" in small.text
-    assert "too small" not in large.text
+    assert "too small for the knife" in small.text
+    assert "too small for the knife" not in large.text
     assert len(large.remedy.places) == count
 
 
