@@ -72,7 +72,7 @@ def test_what_is_due_is_planned_and_each_step_is_the_thing_to_do_in_its_turn(
     )
     (late,) = planned(api)["late"]
     assert late["job"] == job["id"]
-    assert "Even done first it lacks" in late["remedy"]
+    assert "Even done first it needs" in late["remedy"]
     printed(api, work, job)
     # The ink is wet: nothing to do for a quarter of an hour but to wait.
     assert api.get("/api/day").json()["now"]["title"] == "Nothing is due"
@@ -148,7 +148,7 @@ def test_a_job_is_one_open_zip_and_the_shop_one_file(api: httpx.Client, work: Wo
     assert "manifest.json" in zipfile.ZipFile(io.BytesIO(whole)).namelist()
     refused = api.post("/api/shop/restore", files={"file": ("shop.zip", whole, "application/zip")})
     assert refused.status_code == 422
-    assert "of its own already" in refused.json()["detail"]
+    assert "jobs or records of its own" in refused.json()["detail"]
     assert api.post("/api/shop/restore", files={"file": ("x.zip", STAR, "image/png")}).status_code == 422
     rows = api.get("/api/tables/job.csv")
     assert rows.headers["content-type"].startswith("text/csv")

@@ -158,4 +158,4 @@ def test_a_scrap_outlives_the_pieces_and_not_the_job_it_came_from(
     assert cut["id"] not in [each["of_print"] for each in api.get("/api/scraps").json()]
     refused = api.post(f"/api/jobs/{small['id']}/prints", json={"sheet": 1})
     assert refused.status_code == 409
-    assert "not in the shop's list" in refused.json()["detail"]
+    assert "no longer in the shop's list" in refused.json()["detail"]

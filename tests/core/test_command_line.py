@@ -263,3 +263,15 @@ def test_a_link_in_the_folder_is_replaced_not_followed(art: Path, tmp_path: Path
     assert mine.read_text() == "mine"
     assert not (out / "sheet-01.cut.svg").is_symlink()
     assert not list(out.glob(".*"))
+
+
+def test_bare_stock_is_made_without_a_print_and_nested_on_wish(art: Path, tmp_path: Path) -> None:
+    given = [str(art / "disc.png"), "--out", str(tmp_path), "--longest-mm", "40", "--copies", "9"]
+    done = run(app, ["make", *given, "--no-print", "--nest", "2"])
+    assert done.exit_code == 0, done.output
+    assert [file.name for file in tmp_path.glob("*.pdf")] == ["sheet-01.cut.pdf"]
+    report = json.loads((tmp_path / "report.json").read_text())
+    (sheet,) = report["sheets"]
+    assert (sheet["marks"], len(sheet["placements"])) == ([], 9)
+    rehearsed = run(app, ["rehearse", str(tmp_path)])
+    assert (rehearsed.exit_code, "without print files" in rehearsed.output) == (2, True)

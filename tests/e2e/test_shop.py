@@ -232,7 +232,7 @@ def test_a_class_gets_a_sheet_each_and_the_printer_is_set_for_its_stock(
     expect(card).to_have_attribute("aria-expanded", "true")
     readings.get_by_role("button", name=re.compile("^Copies and names")).click()
     names = ["Mara Quill", "Odo Sedge", "Ivo Tern", "Ada Wren", "Łucja Reed"]
-    readings.get_by_label("Or a copy for each name").fill("\n".join(names))
+    readings.get_by_label("Or one copy for each name").fill("\n".join(names))
     with page.expect_popup():
         readings.get_by_role("button", name="Hand out 5 sheets").click()
     expect(readings.get_by_text("Łucja Reed, sheet 1")).to_be_visible()

@@ -114,7 +114,7 @@ def test_a_backup_put_into_an_empty_shop_gives_the_same_files_and_answers(
     before, bytes_before = answers(filled), all_blobs()
     write_backup(file)
     assert zipfile.ZipFile(file).testzip() is None
-    with file.open("rb") as data, pytest.raises(BackupError, match="of its own already"):
+    with file.open("rb") as data, pytest.raises(BackupError, match="jobs or records of its own"):
         restore(data)  # this shop is not empty
     assert all_blobs() == bytes_before
     with shop_of_its_own(f"second{time.time_ns()}", tmp_path):

@@ -19,7 +19,7 @@ from perisect.core.ledger.ruler import Reading, RulerImpossible
 from perisect.core.process import TABLE
 from perisect.services.corners import corners_of
 from perisect.services.cut_plan import cut_plan
-from perisect.services.cut_requests import CannotGoOn, ask_for_cut, ask_of_run, ask_to_go_on
+from perisect.services.cut_requests import CannotGoOn, ask_for_bare_cut, ask_for_cut, ask_of_run, ask_to_go_on
 from perisect.services.cutting import mark_picture_name
 from perisect.services.picture_slip import measure_picture
 from perisect.services.placing import close_up_name
@@ -91,6 +91,12 @@ def post_cut(print_id: int, hold: bool = False, ask: bool = False) -> RunView:
     """
     run, sheet = ask_for_cut(print_id, Rest(hold=hold, ask=ask))
     return run_view(run, sheet)
+
+
+@router.post("/api/jobs/{job_id}/sheets/{number}/cuts", status_code=202)
+def post_bare_cut(job_id: int, number: Annotated[int, Path(ge=1, le=100_000)], hold: bool = False) -> RunView:
+    """Cut a sheet (from 1) of bare stock, of a job that is not printed. It is cut from the corner it is laid into."""
+    return run_view(*ask_for_bare_cut(job_id, number, Rest(hold=hold)))
 
 
 @router.post("/api/runs/{run_id}/resume", status_code=202)

@@ -16,10 +16,10 @@ from perisect.core.job.recipe import MAX_DESIGNS
 from perisect.core.lines import LineError
 from perisect.core.sheet.labels import TableError
 from perisect.devices.errors import BadAddress, DeviceError
-from perisect.services.cut_requests import NothingToCut, NotPrinted, PlotterBusy
+from perisect.services.cut_requests import NotCutOnly, NothingToCut, NotPrinted, PlotterBusy
 from perisect.services.operations import TooManyPieces, problem_of
 from perisect.services.picture_slip import NothingCut
-from perisect.services.printing import NoSuchSheet
+from perisect.services.printing import CutOnly, NoSuchSheet
 from perisect.store.artwork import UnknownArtwork
 from perisect.store.blobs import DiskFull
 from perisect.store.equipment import UnknownEquipment
@@ -81,6 +81,12 @@ def _answer_to(error: Exception) -> JSONResponse | None:
             return answer(404, f"There is no run {error.run_id}.", "Open the job's log.")
         case NothingCut():
             return answer(409, "There is nothing to measure of this cut.", "Measure a sheet that was cut.")
+        case CutOnly():
+            return answer(
+                409, "This job is not printed.", "It is only cut: go to Cut, or change that at Sheet."
+            )
+        case NotCutOnly():
+            return answer(409, "This job is printed before it is cut.", "Print the sheet first.")
         case NotPrinted():
             return answer(409, "This sheet is not printed.", "Print it first.")
         case PlotterBusy():
@@ -141,6 +147,8 @@ EXPECTED: tuple[type[Exception], ...] = (
     NothingCut,
     ScrapGone,
     NothingToCut,
+    CutOnly,
+    NotCutOnly,
     NotPrinted,
     PlotterBusy,
     NoSuchSheet,

@@ -29,7 +29,7 @@ class PlacementView(BaseModel):
     locked: bool
     box: tuple[float, float, float, float]
     """Left, top, right, bottom of what it takes."""
-    error_mm: float
+    error_mm: float | None
     """The predicted cut error at its farthest corner (rms), mm."""
     outside: bool
     """Whether it reaches outside the marks' hull, where the error grows."""
@@ -139,7 +139,9 @@ def _sheet(planned: Planned, errors: SheetErrors, number: int) -> SheetView:
     plan = planned.plan
     placements = plan.sheets.sheets[number]
     boxes = boxes_on({f.key: f for f in plan.footprints}, placements)
-    facts = zip(placements, boxes, errors.by_sheet[number], errors.outside_by_sheet[number], strict=True)
+    unknown = [None] * len(placements), [False] * len(placements)
+    known = (errors.by_sheet[number], errors.outside_by_sheet[number]) if errors.by_sheet else unknown
+    facts = zip(placements, boxes, *known, strict=True)
     ring = plan.perimeter(number)
     cards = () if plan.cards is None else plan.cards.by_sheet[number]
     return SheetView(
@@ -150,7 +152,7 @@ def _sheet(planned: Planned, errors: SheetErrors, number: int) -> SheetView:
 
 
 def _placement(
-    p: Placement, box: tuple[float, float, float, float], error_mm: float, outside: bool
+    p: Placement, box: tuple[float, float, float, float], error_mm: float | None, outside: bool
 ) -> PlacementView:
     return PlacementView(
         design=p.key,

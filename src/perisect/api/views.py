@@ -48,7 +48,8 @@ class PrintView(BaseModel):
     step: int
     printer: str
     state: PrintState
-    way: Way
+    way: Way | Literal["bare"]
+    """How it came to paper; a bare sheet is cut and not printed."""
     message: str | None
     waiting: str | None
     current: bool

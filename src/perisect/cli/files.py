@@ -55,6 +55,13 @@ def make(
         bool,
         typer.Option("--crop-marks", help="Print files on a larger page with crop marks, for whoever trims."),
     ] = False,
+    no_print: Annotated[
+        bool, typer.Option("--no-print", help="Cut bare stock: no print file, and no marks.")
+    ] = False,
+    nest: Annotated[
+        int | None,
+        typer.Option(min=2, max=30, help="Seconds to search for a nest; rows and columns without."),
+    ] = None,
     force: Annotated[bool, typer.Option(help="Replace files that were not written here.")] = False,
 ) -> None:
     """Turn pictures into print and cut files. Exit 1: made, but a finding says stop. Exit 2: nothing was made."""
@@ -86,6 +93,8 @@ def make(
             scale,
             crop_marks,
             None if cmyk is None else cmyk.read_bytes(),
+            no_print,
+            nest,
         )
     except (MakeError, PlateError) as error:
         raise fail(str(error), 2) from error

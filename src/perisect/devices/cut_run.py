@@ -127,6 +127,14 @@ def sense(plotter: PlotterDriver, job: CutJob) -> Registration:
     raise CutStopped(f"{lost}{remedy}", cause, sights)
 
 
+def lay_in_corner(_: PlotterDriver, job: CutJob) -> Registration:
+    """Return the registration of a sheet without marks: it lies against the guides, its corner at the plate's."""
+    height = job.height_mm
+    corners = [(0.0, 0.0), (height, 0.0), (0.0, height)]
+    place = nominal(height, job.corner_mm)
+    return register(corners, [place(x, y) for x, y in corners])
+
+
 Sense = Callable[[PlotterDriver, CutJob], Registration]
 Help = Callable[[PlotterDriver, CutJob, CutStopped], Registration]
 

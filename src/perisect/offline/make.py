@@ -4,6 +4,7 @@ import hashlib
 import time
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 from types import MappingProxyType
 
@@ -39,6 +40,7 @@ from perisect.core.prepress.crop_marks import with_crop_marks
 from perisect.core.prepress.margin_note import with_notes
 from perisect.core.prepress.plates import AreaPlate, Plate, write_plates_pdf
 from perisect.core.prepress.print_file import EncodedPicture, encode_curves, encode_picture
+from perisect.core.sheet.nest import nest
 from perisect.offline.folder import Folder, FolderError
 from perisect.offline.read import ReadError, read_picture, title_of
 from perisect.offline.stocks import StockError, sheet_of, stock_of
@@ -80,6 +82,8 @@ def make(
     scale: tuple[float, float] = (1.0, 1.0),
     crop_marks: bool = False,
     press: bytes | None = None,
+    cut_only: bool = False,
+    nest_s: int | None = None,
 ) -> dict:
     """Write the files of every sheet and `report.json` into `out`; returns the report.
 
@@ -93,6 +97,8 @@ def make(
         scale: by how much the print file is larger along width and length; cut files stay as they are.
         crop_marks: print files on a larger page with crop marks, for whoever trims.
         press: the ICC profile of a press with four inks; print files are written in these too.
+        cut_only: cut bare stock: no print file, and no marks.
+        nest_s: seconds to search for a nest; None for rows and columns.
 
     Raises:
         MakeError: a picture cannot be read or has nothing to cut, nothing fits the sheet, or `out` cannot be written.
@@ -139,7 +145,12 @@ def make(
         designs.append(as_die(design, max(own)) if artworks[key].is_die and own is not None else design)
     try:
         sheet = sheet_of(stock_of(stock), gap_mm, copies is None)
-        plan = plan_job(JobRecipe(designs=tuple(designs), sheet=sheet), artworks)
+        more: dict[str, object] = {"cut_only": cut_only}
+        if nest_s is not None:
+            more |= {"method": "nest", "nest_s": nest_s}
+        sheet = sheet.model_copy(update=more)
+        searched = partial(nest, together=sandbox.beside, clock=time.monotonic)
+        plan = plan_job(JobRecipe(designs=tuple(designs), sheet=sheet), artworks, nested=searched)
     except (StockError, LineError) as error:
         raise MakeError(str(error)) from error
     findings = [finding.model_dump() for finding in findings_of(plan)]
@@ -150,10 +161,10 @@ def make(
         )
     names = [f"sheet-{number + 1:02d}" for number in range(len(plan.sheets.sheets))]
     cut_kinds = [kind for kind in CUT_WRITERS if splines or kind != "splines.dxf"]
-    kinds = ["print.pdf", *(f"cut.{kind}" for kind in cut_kinds)]
+    kinds = [*(() if cut_only else ("print.pdf",)), *(f"cut.{kind}" for kind in cut_kinds)]
     if plates:
         kinds.append("plates.pdf")
-    if press is not None:
+    if press is not None and not cut_only:
         kinds.append("cmyk.pdf")
     under = {
         design.id: picture
@@ -202,14 +213,9 @@ def _write(
     lines = {what: plate for what, plate in plates.items() if isinstance(plate, Plate)}
     areas = {what: plate for what, plate in plates.items() if isinstance(plate, AreaPlate)}
     for number, name in enumerate(names):
-        printed = print_pdf(plan, number, ink.pictures, ink.under, scale=ink.scale)
-        printed = with_notes(printed, plan.area, [note_of(plan, number)])
-        if ink.crop_marks:
-            printed = with_crop_marks(printed)
-        folder.write(f"{name}.print.pdf", printed)
-        if ink.press is not None:
-            folder.write(f"{name}.cmyk.pdf", in_cmyk(printed, ink.press))
-        watch.lap("print file")
+        if not plan.recipe.sheet.cut_only:
+            _write_printed(plan, folder, number, name, ink)
+            watch.lap("print file")
         cut = cuts.sheet(number)
         for kind in cut_kinds:
             folder.write(f"{name}.cut.{kind}", cuts.file(kind, number))
@@ -233,6 +239,16 @@ def _write(
         "used_share": plan.sheets.used_share,
         "seconds": watch.seconds,
     }
+
+
+def _write_printed(plan: JobPlan, folder: Folder, number: int, name: str, ink: "_Ink") -> None:
+    printed = print_pdf(plan, number, ink.pictures, ink.under, scale=ink.scale)
+    printed = with_notes(printed, plan.area, [note_of(plan, number)])
+    if ink.crop_marks:
+        printed = with_crop_marks(printed)
+    folder.write(f"{name}.print.pdf", printed)
+    if ink.press is not None:
+        folder.write(f"{name}.cmyk.pdf", in_cmyk(printed, ink.press))
 
 
 def _encoded(decoded: Decoded, rgba: NDArray[np.uint8]) -> EncodedPicture:

@@ -67,6 +67,8 @@ def rehearse(folder: Path, seed: int, drill: Drill = PLAIN) -> dict:
         sheets = report["sheets"]
     except (OSError, ValueError, KeyError, TypeError) as error:
         raise RehearsalError(f"{folder} holds no report.json of `perisect make`.") from error
+    if not all((folder / f"{sheet['files']}.print.pdf").exists() for sheet in sheets):
+        raise RehearsalError(f"{folder} was made without print files: there is no print to rehearse.")
     borders = {d["name"]: float(d["border_mm"]) for d in report["designs"]}
     machines = _machines(report)
     results: list[dict] = []

@@ -3,10 +3,13 @@
 from perisect.core.cutting.run_request import RunRequest
 from perisect.core.cutting.run_state import RunState
 from perisect.core.job import JobRecipe
+from perisect.services import stockroom
 from perisect.services.devices import plotter_at
 from perisect.services.plans import plan
-from perisect.store import runs
+from perisect.services.printing import nested_with_sheet, new_print
+from perisect.store import prints, runs
 from perisect.store.database import transaction
+from perisect.store.locks import hold
 from perisect.store.models import Print, Run
 from perisect.store.prints import DeviceTaken, UnknownPrint
 from perisect.store.queue_entry import DEVICES, enqueue
@@ -19,6 +22,10 @@ class NotPrinted(Exception):
 
 class NothingToCut(Exception):
     """Everything on the sheet is printed only."""
+
+
+class NotCutOnly(Exception):
+    """The job is printed before it is cut."""
 
 
 class PlotterBusy(Exception):
@@ -96,6 +103,39 @@ def ask_for_cut(print_id: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
         with transaction() as session:
             busy = runs.busy(session, plotter.id)
             raise PlotterBusy(busy.job_id if busy is not None else None) from error
+
+
+def ask_for_bare_cut(job_id: int, number: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
+    """Queue a sheet of bare stock of a job that is only cut.
+
+    A sheet that was laid out and never loaded is taken before another one is.
+
+    Args:
+        job_id: the job.
+        number: the sheet, from 1.
+        rest: how it begins, and whether it holds the sheet at the end.
+
+    Raises:
+        UnknownJob, NoSuchSheet.
+        NotCutOnly: the job is printed.
+        NothingToCut, PlotterBusy, DeviceError: as `ask_for_cut` does.
+    """
+    planned = nested_with_sheet(job_id, number)
+    if not planned.plan.recipe.sheet.cut_only:
+        raise NotCutOnly
+    plotter = plotter_at(planned.plan.recipe.sheet.cut_by.id).record
+    uses = stockroom.safely_used_by(planned.frozen, number - 1)
+    with transaction() as session:
+        hold(session, f"prints {job_id}")
+        # No sheet is booked for a plotter that cannot take it.
+        if (busy := runs.busy(session, plotter.id)) is not None:
+            raise PlotterBusy(busy.job_id)
+        sheet = prints.uncut_bare(session, job_id, number - 1, planned.made_key)
+        if sheet is None:
+            sheet = new_print(session, job_id, planned, number, prints.BARE)
+            stockroom.sheet_printed(session, sheet, uses)
+        print_id = sheet.id
+    return ask_for_cut(print_id, rest)
 
 
 def ask_of_run(run_id: int, request: RunRequest) -> tuple[Run, int] | None:

@@ -16,7 +16,15 @@ from perisect.core.cutting.run_state import RunState
 from perisect.core.cutting.strips import sensed_before
 from perisect.core.ledger.cut_picture import sheet_png
 from perisect.core.sheet.placing import boxes_on
-from perisect.devices.cut_run import CutJob, CutResult, CutStopped, OnceMore, Progress, cut_loaded
+from perisect.devices.cut_run import (
+    CutJob,
+    CutResult,
+    CutStopped,
+    OnceMore,
+    Progress,
+    cut_loaded,
+    lay_in_corner,
+)
 from perisect.devices.errors import DeviceError
 from perisect.devices.open import open_plotter
 from perisect.devices.protocols import PrintedSheet
@@ -194,6 +202,8 @@ class PreparedCut:
             held=self._hold,
         )
         with open_plotter(self._plotter.address, record.language, allowed()) as driver:
+            if not job.marks:
+                return cut_loaded(driver, printed, job, progress, run.first, lay_in_corner)
             # Whatever the shop says of it: a plotter that only takes its language shows no marks.
             senses = record.has_sensor and driver.can_look
             placing = Placing(run, senses)

@@ -15,7 +15,7 @@ import pikepdf
 from perisect import sandbox
 from perisect.core.job import JobRecipe
 from perisect.core.job.print_order import print_order
-from perisect.core.ledger.cut_picture import sheet_png
+from perisect.core.ledger.cut_picture import BLANK_PX_PER_MM, blank_sheet, sheet_png
 from perisect.core.prepress.cmyk import in_cmyk, is_cmyk
 from perisect.core.prepress.page import VERSION
 from perisect.core.prepress.raster import render_page
@@ -26,7 +26,7 @@ from perisect.services.printing import PrintFile
 from perisect.store import blobs, jobs, prints, tones
 from perisect.store.database import transaction
 from perisect.store.models import Print
-from perisect.store.prints import UnknownPrint
+from perisect.store.prints import BARE, UnknownPrint
 from perisect.store.tones import ToneKey
 
 PROOF_EVERY = 3
@@ -140,7 +140,11 @@ def printed_picture(print_id: int) -> tuple[str, float] | None:
             return row.picture, row.px_per_mm or 1.0
         if row.state not in ("printed", "spoiled"):
             return None
-    picture, px_per_mm = render_page(handed_out(print_id))
+        bare = JobRecipe.model_validate(row.recipe) if row.way == BARE else None
+    if bare is None:
+        picture, px_per_mm = render_page(handed_out(print_id))
+    else:
+        picture, px_per_mm = blank_sheet(plan(bare).plan.area.stock), BLANK_PX_PER_MM
     name = blobs.put(f"prints/{print_id}/printed.png", sheet_png(picture))
     with transaction() as session:
         row = session.get_one(Print, print_id)

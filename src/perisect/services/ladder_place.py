@@ -18,7 +18,7 @@ from perisect.core.sheet.equipment import StockRecipe
 from perisect.core.sheet.placing import boxes_on
 from perisect.core.sheet.recipe import SheetRecipe
 from perisect.core.sheet.shop_records import PlotterRecord
-from perisect.devices.cut_run import CutJob, sense
+from perisect.devices.cut_run import CutJob, lay_in_corner, sense
 from perisect.devices.protocols import PlotterDriver, PrintedSheet
 from perisect.services.cut_requests import NotPrinted
 from perisect.services.handing_out import printed_picture
@@ -143,7 +143,8 @@ def where_it_lies(
         recipe = JobRecipe.model_validate(row.recipe)
     area = plan(recipe).plan.area
     corner, height = (plotter.corner_x_mm, plotter.corner_y_mm), area.stock.height_mm
-    fit = sense(driver, CutJob(area.marks, area.machine.marks, height, (), corner))
+    find = sense if area.marks else lay_in_corner
+    fit = find(driver, CutJob(area.marks, area.machine.marks, height, (), corner))
     return lambda points: fit.apply((points - corner) * (1, -1) + (0, height))
 
 

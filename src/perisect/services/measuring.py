@@ -26,13 +26,15 @@ def measured(
 ) -> dict[str, object]:
     """Slip of every sticker and the picture of the sheet with its cuts."""
     every = result.unloaded.strokes
-    if every is None:
+    if every is None or not printed.png:
         return {}
     area, number = planned.plan.area, run.number
     sheet, k = decode_sheet(printed.png), printed.px_per_mm
     strokes = every[: len(every) - result.extra_strokes]
     png = sheet_png(draw_cuts(sheet.copy(), k, every, result.unloaded.pens))
     values: dict[str, object] = {"picture": blobs.put(f"runs/{run.run_id}/cut.png", png)}
+    if not area.marks:
+        return values
     lines = planned.plan.lines
     borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}
     stickers = [(placement.key, borders[placement.key]) for placement in planned.plan.sheets.sheets[number]]

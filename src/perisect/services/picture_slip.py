@@ -63,6 +63,8 @@ def measure_picture(run_id: int, data: bytes) -> Run:
         recipe, number = JobRecipe.model_validate(printed.recipe), printed.sheet
         tone = ToneRecipe.model_validate(printed.tone)
     planned = plan(recipe)
+    if not planned.plan.area.marks:
+        raise NotTheSheet("This sheet has no marks to measure from. Count its stickers instead.")
     cut = planned.cut_files.sheet(number)
     lines = planned.plan.lines
     borders = {each.id: lines[each.id].border_mm(each.border_mm) for each in planned.plan.recipe.designs}

@@ -2,7 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from datetime import UTC, datetime
+from typing import Any, ClassVar, Literal
 from uuid import uuid4
 
 from sqlalchemy.orm import Session
@@ -33,6 +34,10 @@ class NoSuchSheet(LookupError):
     def __init__(self, number: int, there: int) -> None:
         super().__init__(number)
         self.number, self.there = number, there
+
+
+class CutOnly(Exception):
+    """The job is cut from bare stock, and nothing of it is printed."""
 
 
 class WaitsForNest(Exception):
@@ -105,11 +110,14 @@ def ask_for_prints(job_id: int, copies: Copies, way: prints.Way) -> tuple[list[P
     Raises:
         UnknownJob, NoSuchSheet, TooManyPrints.
         NoteImpossible: a name cannot be written in the margin.
+        CutOnly: nothing of the job is printed.
         DeviceError: the shop no longer has its printer.
         DiskFull: there is no room.
     """
     blobs.need_room()
     planned = nested_with_sheet(job_id, copies.first)
+    if planned.plan.recipe.sheet.cut_only:
+        raise CutOnly
     there = len(planned.plan.sheets.sheets)
     if not copies.first <= copies.last <= there:
         raise NoSuchSheet(copies.last, there)
@@ -154,11 +162,13 @@ def ask_for_rest(job_id: int) -> tuple[list[Print], Planned]:
     """Queue every sheet that is not printed yet, and on no way to paper, at the printer.
 
     Raises:
-        UnknownJob, NoSuchSheet, DeviceError, DiskFull: as `ask_for_print` does.
+        UnknownJob, NoSuchSheet, CutOnly, DeviceError, DiskFull: as `ask_for_print` does.
     """
     blobs.need_room()
     planned = nested_with_sheet(job_id, 1)
     sheet = planned.plan.recipe.sheet
+    if sheet.cut_only:
+        raise CutOnly
     printer = printer_at(sheet.printed_by.id).record
     with transaction() as session:
         # Two who ask at once get each sheet once.
@@ -187,7 +197,12 @@ ONLY = Copy()
 
 
 def new_print(
-    session: Session, job_id: int, planned: Planned, number: int, way: prints.Way, copy: Copy = ONLY
+    session: Session,
+    job_id: int,
+    planned: Planned,
+    number: int,
+    way: prints.Way | Literal["bare"],
+    copy: Copy = ONLY,
 ) -> Print:
     """A print of sheet `number` (from 1) as plan, tone and scale are now; it keeps them.
 
@@ -206,7 +221,8 @@ def new_print(
         recipe=planned.frozen.model_dump(mode="json"),
         made_key=planned.made_key,
         printer=sheet.printed_by.id,
-        state="queued" if way == "link" else "out",
+        state={"link": "queued", prints.BARE: "printed"}.get(way, "out"),
+        finished_at=datetime.now(UTC) if way == prints.BARE else None,
         way=way,
         tone=tones.get(session, tones.ToneKey.of(sheet)).tone.model_dump(mode="json"),
         across=across,

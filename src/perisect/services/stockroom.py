@@ -34,8 +34,10 @@ class Use:
 
 
 def used_by_sheet(recipe: JobRecipe, number: int) -> list[Use]:
-    """What printing sheet `number` (from 0) of a job takes: a sheet, or its length of a roll, and ink. A sheet that was
-    opened before is not taken again."""
+    """Return what sheet `number` (from 0) of a job takes: a sheet or its length of a roll, and ink where it is printed.
+
+    A sheet that was opened before is not taken again.
+    """
     planned = plan(recipe).plan
     sheet = recipe.sheet
     metres = planned.area.stock.height_mm / 1000
@@ -44,6 +46,8 @@ def used_by_sheet(recipe: JobRecipe, number: int) -> list[Use]:
         uses.append(Use(f"stock:{sheet.on.id}", metres))
     elif sheet.from_mm == 0 and sheet.scrap is None:
         uses.append(Use(f"stock:{sheet.on.id}", 1.0))
+    if sheet.cut_only:
+        return uses
     copies: dict[str, int] = {}
     for placement in planned.sheets.sheets[number]:
         copies[placement.key] = copies.get(placement.key, 0) + 1

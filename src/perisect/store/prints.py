@@ -16,6 +16,8 @@ from perisect.store.models import Print, Run
 
 Way = Literal["link", "own", "shop"]
 """How a sheet comes to paper: by the printer link, one's own print dialog, or a print shop."""
+BARE: Literal["bare"] = "bare"
+"""Way of a sheet of bare stock, which is cut and not printed."""
 STANDS = ("queued", "printing", "unknown", "out", "printed")
 """States of a sheet that is not printed again without a word: of one that may have come out somebody looks first."""
 QUIET_AFTER = timedelta(seconds=6)
@@ -55,10 +57,29 @@ def standing(session: Session, job_id: int, made_key: str) -> set[int]:
     return set(session.scalars(query))
 
 
+def uncut_bare(session: Session, job_id: int, sheet: int, made_key: str) -> Print | None:
+    """Return a sheet (from 0) of bare stock that was laid out and never loaded."""
+    return session.scalars(
+        select(Print)
+        .where(
+            Print.job_id == job_id,
+            Print.sheet == sheet,
+            Print.made_key == made_key,
+            Print.way == BARE,
+            Print.state == "printed",
+            ~exists().where(Run.print_id == Print.id),
+        )
+        .order_by(Print.id.desc())
+    ).first()
+
+
 def last_way(session: Session, printer: str) -> Way:
     """How the last sheet of a printer came to paper; by its link when there was none yet."""
     found = session.scalar(
-        select(Print.way).where(Print.printer == printer).order_by(Print.id.desc()).limit(1)
+        select(Print.way)
+        .where(Print.printer == printer, Print.way != BARE)
+        .order_by(Print.id.desc())
+        .limit(1)
     )
     return next((way for way in get_args(Way) if way == found), "link")
 

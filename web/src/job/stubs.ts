@@ -64,6 +64,7 @@ function sheet(job: Job): Stub {
 }
 
 function print(job: Job): Stub {
+  if (job.recipe.sheet?.cut_only) return { ...WAITING, state: "not needed", figures: "cut only, nothing is printed" };
   const wanted = job.sheets.sheets.length;
   if (!wanted) return { ...WAITING, figures: `${job.sheets.stock}, ${job.sheets.marks_told}` };
   if (job.prints.some((each) => each.state === "queued" || each.state === "printing")) return { tone: "next", state: "printing", figures: "" };
@@ -83,6 +84,12 @@ function cut(job: Job): Stub {
       : { tone: "next", state: last.state, figures: `line ${last.lines_done} of ${last.lines_total}` };
   const printed = job.prints.filter((each) => each.current && each.state === "printed");
   const done = new Set(job.runs.filter((run) => run.state === "done").map((run) => run.print_id));
+  if (job.recipe.sheet?.cut_only) {
+    const wanted = job.sheets.sheets.length;
+    const cut = new Set(printed.filter((each) => done.has(each.id)).map((each) => each.sheet)).size;
+    const told = `${cut} of ${count(wanted, "sheet")} cut`;
+    return wanted === 0 ? WAITING : cut < wanted ? { tone: "next", state: "next", figures: told } : { tone: "good", state: "ready", figures: told };
+  }
   const waiting = printed.filter((each) => !done.has(each.id)).length;
   const figures = `${printed.length - waiting} of ${count(printed.length, "print")} cut`;
   if (last && last.state !== "done" && waiting) return { tone: last.state === "stopped" ? "stop" : "look", state: last.state, figures };

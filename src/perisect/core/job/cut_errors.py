@@ -10,6 +10,8 @@ from perisect.core.cutting.error_map import NO_HISTORY, VISIBLE_MM, History, out
 from perisect.core.job.plan import JobPlan
 from perisect.core.sheet.placement import matrix
 
+FEWEST_MARKS = 3
+"""Marks that a registration needs."""
 MOST_IN_ORDER = 60
 """Stickers of a sheet for which the order of their cut is found for this."""
 
@@ -17,7 +19,7 @@ MOST_IN_ORDER = 60
 @dataclass(frozen=True)
 class SheetErrors:
     """Per sheet the predicted error (rms, mm) at the farthest corner of each sticker, and which of them
-    reach outside the marks' hull."""
+    reach outside the marks' hull; both empty where a sheet has no marks."""
 
     by_sheet: tuple[tuple[float, ...], ...]
     outside_by_sheet: tuple[tuple[bool, ...], ...]
@@ -39,6 +41,9 @@ def sheet_errors(
         turns: of each sticker of a sheet the line that it is cut as, asked for where sheets creep; to find the way of
             the knife takes some time, so where it is not given, or stickers are many, each counts as one in the middle.
     """
+    if len(plan.area.marks) < FEWEST_MARKS:
+        # Nothing tells how a sheet lies that is cut from the corner it was laid into.
+        return SheetErrors((), ())
     on = plan.area.stock
     middle = (on.width_mm / 2, on.height_mm / 2)
     marks = [(mark.x_mm, mark.y_mm) for mark in plan.area.marks]

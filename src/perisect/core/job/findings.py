@@ -19,12 +19,15 @@ from perisect.core.sheet.footprints import clearance_mm
 from perisect.core.sheet.layout_check import layout_findings
 from perisect.core.sheet.machine_check import machine_findings
 
+OF_PRINTING = frozenset({"resolution", "pale", "feathered"})
+"""Findings of artwork that say nothing where it is only cut."""
 Checker = Callable[[JobPlan], Iterable[Finding]]
 
 
 def _artwork(plan: JobPlan) -> Iterable[Finding]:
     for design in plan.recipe.designs:
-        yield from artwork_findings(design, plan.artworks[design.id], plan.lines.get(design.id))
+        found = artwork_findings(design, plan.artworks[design.id], plan.lines.get(design.id))
+        yield from (each for each in found if not plan.recipe.sheet.cut_only or each.code not in OF_PRINTING)
 
 
 def _undrawn(plan: JobPlan) -> Iterable[Finding]:
@@ -49,7 +52,8 @@ def _lines(plan: JobPlan) -> Iterable[Finding]:
             continue
         if design.id in plan.lines and design.lines.own != "none":
             yield from line_findings(design.id, design.name, plan.lines[design.id], design.border_mm)
-            yield from bleed_findings(design, plan.artworks[design.id], plan.lines[design.id])
+            if not plan.recipe.sheet.cut_only:
+                yield from bleed_findings(design, plan.artworks[design.id], plan.lines[design.id])
 
 
 def _sheets(plan: JobPlan) -> Iterable[Finding]:

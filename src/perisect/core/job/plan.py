@@ -9,6 +9,7 @@ from types import MappingProxyType
 
 import shapely
 
+from perisect.core.artwork import MendRecipe
 from perisect.core.curve import Chain
 from perisect.core.formats import Ring
 from perisect.core.job.label_rows import counted, label_sets
@@ -195,6 +196,8 @@ def _lines_of_all(
         if artworks[design.id].outline.shape.is_empty:
             continue
         plain = design.model_copy(update={"border_mm": 0.0, "peel_mm": None, "lines": LineRecipe()})
+        if design.id in unmended:
+            plain = plain.model_copy(update={"mend": MendRecipe()})
         wanted = plain if design.id in undrawn else design
         try:
             drawn[design.id] = lines(artworks[design.id], wanted, recipe.sheet.tooling)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from perisect.core.process import by_pen
+from perisect.core.sheet.stock import Stock
 
 NO_PROCESS_RGB = (90, 90, 90)
 
@@ -17,6 +18,16 @@ def sheet_png(picture: NDArray[np.uint8]) -> bytes:
     file = io.BytesIO()
     Image.fromarray(picture).save(file, "PNG", compress_level=2)
     return file.getvalue()
+
+
+BLANK_PX_PER_MM = 4.0
+"""Resolution of the picture of a bare sheet: cuts are drawn on it for a person to look at, and nothing is measured."""
+
+
+def blank_sheet(stock: Stock) -> NDArray[np.uint8]:
+    """Return an (h, w, 3) picture of a bare sheet at `BLANK_PX_PER_MM`."""
+    size = round(stock.height_mm * BLANK_PX_PER_MM), round(stock.width_mm * BLANK_PX_PER_MM), 3
+    return np.full(size, 255, np.uint8)
 
 
 def decode_sheet(png: bytes) -> NDArray[np.uint8]:

@@ -22,6 +22,9 @@ SMALL_FROM_MM = 2.5
 
 def mark_findings(area: UsableArea, plan: SheetPlan) -> list[Finding]:
     """Marks outside what prints or what the sensor reaches, lost on a short sheet, or too close to fix a turn."""
+    if not area.marks:
+        mat = _mat(area)
+        return [] if mat is None else [mat]
     lost = _lost(area)
     if lost is not None:
         return [lost]
@@ -38,7 +41,7 @@ def mark_findings(area: UsableArea, plan: SheetPlan) -> list[Finding]:
 
 def marks_hold(area: UsableArea) -> bool:
     """Whether the marks stand on the sheet, clear of each other, and far enough apart to fix a turn."""
-    return _lost(area) is None and _too_close(area) is None
+    return not area.marks or (_lost(area) is None and _too_close(area) is None)
 
 
 def _ink_mm(area: UsableArea) -> float:

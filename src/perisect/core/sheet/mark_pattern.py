@@ -157,6 +157,18 @@ class OwnPattern(MarkPattern):
         return [f"{number + 1}." for number in range(count)]
 
 
+class NoMarks(MarkPattern):
+    """No marks: the sheet is cut from the corner that it is laid into."""
+
+    def centres(self, stock: Stock, settings: MarkSettings) -> list[tuple[float, float]]:
+        """None."""
+        return []
+
+    def counted(self, count: int) -> str:
+        """In words."""
+        return "no marks"
+
+
 def _from(anchor: Anchor, distance_mm: float, length_mm: float) -> float:
     return {"near": distance_mm, "middle": length_mm / 2 + distance_mm, "far": length_mm - distance_mm}[
         anchor
@@ -171,6 +183,7 @@ PATTERNS: dict[str, MarkPattern] = {
         Frame("frame", "a frame"),
         PairsAlong("pairs", "pairs at intervals"),
         OwnPattern("own", "a list of its own"),
+        NoMarks("none", "no marks"),
     )
 }
 

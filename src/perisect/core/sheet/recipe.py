@@ -129,6 +129,8 @@ class SheetRecipe(BaseModel):
     panel_mm: Annotated[float, Field(ge=20, le=30_000, allow_inf_nan=False)] | None = None
     from_mm: Annotated[float, Field(ge=0, le=3000, allow_inf_nan=False)] = 0.0
     until_mm: Annotated[float, Field(ge=20, le=3000, allow_inf_nan=False)] | None = None
+    cut_only: Annotated[bool, Field(exclude_if=lambda value: not value)] = False
+    """Whether bare stock is cut that nothing is printed on: no marks, no printer margins."""
     scrap: Annotated[ScrapRecipe | None, Field(exclude_if=_is_none)] = None
     """Left out where it is nothing, so that what was printed before this was known keeps its name."""
 
@@ -180,6 +182,8 @@ class SheetRecipe(BaseModel):
     def machine(self) -> Machine:
         """What printer and plotter leave free."""
         machine = machine_of(self.printed_by, self.cut_by, self.small_marks)
+        if self.cut_only:
+            machine = machine.unprinted()
         if self.on.kind == "roll":
             return machine
         return machine.between(self.from_mm, self.until_mm, self.on.height_mm)

@@ -52,6 +52,11 @@ class Machine:
             kept_bottom_mm=max(0.0, beyond),
         )
 
+    def unprinted(self) -> "Machine":
+        """The same machine for stock that is only cut: no printer margins, no marks."""
+        marks = replace(self.marks, pattern="none")
+        return replace(self, margin_side_mm=0.0, margin_top_mm=0.0, margin_bottom_mm=0.0, marks=marks)
+
     def held(self, stock: Stock) -> tuple[float, float, float, float]:
         """Left, top, right, bottom of what both print and cut."""
         side = max(self.margin_side_mm, self.grip_side_mm, (stock.width_mm - self.cutting_width_mm) / 2)

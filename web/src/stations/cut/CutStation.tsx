@@ -19,6 +19,7 @@ import { Toggle } from "../../ui/Toggle";
 import { useUnits } from "../../ui/units";
 import { EmptyTable, Station } from "../Station";
 import { JobSheet, useSheetLayers } from "../JobSheet";
+import { BareStock, FirstBareSheet } from "./BareStock";
 import { FilmOverPrint } from "./FilmOverPrint";
 import { SettingsSection } from "./SettingsSection";
 import { LoadingCard } from "./LoadingCard";
@@ -52,6 +53,7 @@ export function CutStation() {
   const [chosen, setChosen] = useState<number | null>(null);
   const [again, setAgain] = useState(false);
   const [hold, setHold] = useState(true);
+  const [page, setPage] = useState<number | null>(null);
   const [clings, setClings] = useState<Set<number>>(new Set());
   const [testing, setTesting] = useState<string | null>(null);
   const processes = useSheetLayers();
@@ -75,6 +77,8 @@ export function CutStation() {
   useKeys({ c: () => !testing && approve.current(), p: () => !testing && wait.current() });
 
   if (testing && print) return <TestCut process={testing} print={print} onBack={() => setTesting(null)} />;
+  const bare = job.recipe.sheet?.cut_only ?? false;
+  if (bare && !going && (!print || (chosen === null && !prints.some((each) => each.current)))) return <FirstBareSheet onBegun={setChosen} />;
   if (!print)
     return (
       <Station table={<EmptyTable>The plotter cuts a printed sheet. Print one at station 4 first.</EmptyTable>} next={{ label: "Go to print", station: 4 }}>
@@ -121,6 +125,9 @@ export function CutStation() {
   approve.current = () => !busy && run?.state !== "done" && void askToStart();
   const waits = busy && (run.state === "cutting" || run.state === "paused") && run.lines_done < run.lines_total;
   wait.current = () => waits && void pause();
+  const cutSheets = new Set(prints.filter((each) => each.current && cutAlready.has(each.id)).map((each) => each.sheet));
+  const firstUncut = sheets.sheets.findIndex((_, sheet) => !cutSheets.has(sheet));
+  const bareSheet = Math.min(page ?? Math.max(0, firstUncut), Math.max(0, sheets.sheets.length - 1));
   const linesLeft = run?.lines_total === 0 || run?.lines_done !== run?.lines_total;
 
   return (
@@ -170,7 +177,8 @@ export function CutStation() {
           <PlacingMarks run={run} marking={run.marking} />
         </Section>
       )}
-      <Section title="Printed sheets">
+      {bare && !busy && <BareStock number={bareSheet} isCut={cutSheets.has(bareSheet)} onTurn={setPage} onBegun={setChosen} />}
+      <Section title={bare ? "Sheets that were loaded" : "Printed sheets"}>
         <ul className="px-2.5 pb-1">
           {prints.slice(0, 12).map((each) => (
             <li key={each.id}>
@@ -181,7 +189,7 @@ export function CutStation() {
                 onClick={() => setChosen(each.id)}
                 className="flex w-full items-baseline justify-between gap-2 rounded-md px-2 py-1 text-left hover:bg-paper aria-pressed:bg-act-pale"
               >
-                <span className="min-w-0 truncate">{each.name ? `${each.name}, print` : "Print"} {each.id}, sheet {each.sheet + 1}{each.current ? "" : ", older version"}</span>
+                <span className="min-w-0 truncate">{each.way === "bare" ? "Bare sheet" : each.name ? `${each.name}, print` : "Print"} {each.id}, sheet {each.sheet + 1}{each.current ? "" : ", older version"}</span>
                 <span className="shrink-0 text-[12px] text-quiet">{each.id === going?.print_id ? "on the plotter" : cutAlready.has(each.id) ? "cut" : "not cut"}</span>
               </button>
             </li>
@@ -216,9 +224,9 @@ export function CutStation() {
             <Button kind="act" onClick={() => setChosen(next.id)}>On to print {next.id}{next.name ? `, ${next.name}` : ""}</Button>
           </p>
         )}
-        {!busy && run?.state !== "done" && <FilmOverPrint print={print} />}
-        {!busy && <Toggle label="Keep the sheet loaded, to check a corner" on={hold} onChange={setHold} />}
-        {!busy && <LoadingCard />}
+        {!bare && !busy && run?.state !== "done" && <FilmOverPrint print={print} />}
+        {!bare && !busy && <Toggle label="Keep the sheet loaded, to check a corner" on={hold} onChange={setHold} />}
+        {!bare && !busy && <LoadingCard />}
       </Section>
       {totals.data && !busy && <SettingsSection print={print} processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
       <Dialog
@@ -241,7 +249,7 @@ export function CutStation() {
         </div>
       </Dialog>
       {run?.marks && run.marks.length > 0 && <SeenMarks run={run} />}
-      {run?.registration && <Registration values={run.registration} marks={sheets.marks_told} />}
+      {run?.registration && !bare && <Registration values={run.registration} marks={sheets.marks_told} />}
     </Station>
   );
 }
@@ -300,7 +308,7 @@ function Progress({ run }: { run: Run }) {
       </div>
       {run.notice && <p className="text-look">{run.notice}</p>}
       {run.message && <p className={bad ? "text-stop" : "text-quiet"}>{run.message}</p>}
-      {run.state === "done" && run.seconds != null && <p className="text-quiet">The sheet is cut and measured.</p>}
+      {run.state === "done" && run.seconds != null && <p className="text-quiet">{run.slips ? "The sheet is cut and measured." : "The sheet is cut."}</p>}
     </div>
   );
 }

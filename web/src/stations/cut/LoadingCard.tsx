@@ -27,8 +27,8 @@ export function LoadingCard() {
           {roll ? "The web" : "The sheet’s lower left corner"} {length(plotter.corner_x_mm ?? 0, 0)} from the left and {length(plotter.corner_y_mm ?? 0, 0)} up, square against the guide.
         </li>
         {!roll && (plotter.mat_width_mm ?? 0) > 0 && <li>On a mat with {tack}, pressed down evenly.</li>}
-        <li>Rollers just outside the {roll ? "print" : "paper"}, none on the art.</li>
-        <li>{plotter.has_sensor ? "No tape over the marks, and no shine on them." : "No sensor: you set the blade over the marks."}</li>
+        <li>{sheet?.cut_only ? "Rollers just outside the stock." : `Rollers just outside the ${roll ? "print" : "paper"}, none on the art.`}</li>
+        {sheet?.cut_only ? <li>Cut from this corner: there are no marks to correct how it lies.</li> : <li>{plotter.has_sensor ? "No tape over the marks, and no shine on them." : "No sensor: you set the blade over the marks."}</li>}
       </ul>
       <p className="pt-1 text-quiet">Blades cut: keep hands and hair off the moving carriage, and follow the maker&rsquo;s manual.</p>
     </section>

@@ -203,6 +203,12 @@ export function PrintStation() {
   const failed = mine[0]?.state === "failed" ? mine[0] : undefined;
   const older = job.prints.filter((each) => !each.current && each.state === "printed").length;
 
+  if (sheet?.cut_only)
+    return (
+      <Station table={<EmptyTable>This job is cut from bare stock, and nothing of it is printed. To print it, choose “Print and cut” at Sheet, under Machines and marks.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
+        <Section title="Print"><p className="px-3.5 text-quiet">This job is cut only.</p></Section>
+      </Station>
+    );
   if (sheets.sheets.length === 0)
     return (
       <Station table={<EmptyTable>There is no filled sheet to print yet. Fill one at station 3.</EmptyTable>} next={{ label: "Go to the sheet", station: 3 }}>

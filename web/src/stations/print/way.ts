@@ -1,3 +1,4 @@
-import type { Print } from "../../api/client";
+import type { Job } from "../../api/client";
 
-export type Way = Print["way"];
+/** How a sheet comes to paper. */
+export type Way = Job["way"];

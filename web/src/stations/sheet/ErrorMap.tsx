@@ -5,13 +5,14 @@ import { useUnits } from "../../ui/units";
  *  ring where it reaches outside the marks. */
 export function ErrorMap({ sheets, number }: { sheets: Sheets; number: number }) {
   const { length } = useUnits();
-  const errors = sheets.sheets.flatMap((sheet) => sheet.placements.map((place) => place.error_mm));
+  const errors = sheets.sheets.flatMap((sheet) => sheet.placements.flatMap((place) => place.error_mm ?? []));
   const [least, most] = [Math.min(...errors), Math.max(...errors)];
   const share = (error: number) => (most > least ? (error - least) / (most - least) : 0);
   return (
     <g pointerEvents="none">
       {(sheets.sheets[number]?.placements ?? []).map((place, index) => {
         const error = place.error_mm;
+        if (error == null) return null;
         const [x, y] = [place.x_mm + place.width_mm / 2, place.y_mm + place.height_mm / 2];
         return (
           <g key={index}>

@@ -14,6 +14,10 @@ import { useUnits } from "../../ui/units";
 import { numbersDiffer } from "./numbers";
 
 const QUALITIES = [{ value: "draft" as const, label: "Draft" }, { value: "standard" as const, label: "Standard" }, { value: "best" as const, label: "Best" }];
+const KINDS = [
+  { value: "printed" as const, label: "Print and cut", title: "Printed, then cut by its marks" },
+  { value: "bare" as const, label: "Cut only", title: "Bare stock, film or card, with nothing printed on it" },
+];
 export const patternTitle = (name: string | undefined) => PATTERNS.find((each) => each.name === (name ?? "four"))?.title ?? name ?? "";
 
 type Named = { id: string; name: string; address?: string; simulated?: boolean };
@@ -60,18 +64,27 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
     numbersDiffer(sheet.printer, shop.printers.find((each: Printer) => each.id === printer)) && "printer",
     numbersDiffer(sheet.plotter, shop.plotters.find((each: Plotter) => each.id === plotter)) && "plotter",
   ].filter(Boolean) as string[];
+  const bare = sheet.cut_only ?? false;
   const outside = new Map<string, number>();
   for (const place of sheets.sheets.flatMap((each) => each.placements)) {
     const name = place.outside && job.recipe.designs?.find((each) => each.id === place.design)?.name;
     if (name) outside.set(name, (outside.get(name) ?? 0) + 1);
   }
   return (
-    <Fold title="Machines and marks" told={`${sheet.plotter?.name ?? shop.plotters.find((each) => each.id === plotter)?.name ?? ""}, ${patternTitle(marks?.pattern)}`} open={moving}>
-      <Select label="Printer" value={printer} options={named(shop.printers, sheet.printer)} onChange={(id) => equip({ printer: id })} />
+    <Fold title="Machines and marks" told={`${sheet.plotter?.name ?? shop.plotters.find((each) => each.id === plotter)?.name ?? ""}, ${bare ? "cut only" : patternTitle(marks?.pattern)}`} open={moving}>
       <Row>
-        <span className="text-quiet" title="Tone and profile depend on it">Print quality</span>
-        <Choice label="Print quality" value={sheet.quality ?? "standard"} options={QUALITIES} onChange={(quality) => keep(`Print quality: ${quality}`, { quality })} />
+        <span className="text-quiet">This job is</span>
+        <Choice label="This job is" value={bare ? "bare" : "printed"} options={KINDS} onChange={(kind) => keep(KINDS.find((each) => each.value === kind)!.label, { cut_only: kind === "bare" })} />
       </Row>
+      {!bare && (
+        <>
+          <Select label="Printer" value={printer} options={named(shop.printers, sheet.printer)} onChange={(id) => equip({ printer: id })} />
+          <Row>
+            <span className="text-quiet" title="Tone and profile depend on it">Print quality</span>
+            <Choice label="Print quality" value={sheet.quality ?? "standard"} options={QUALITIES} onChange={(quality) => keep(`Print quality: ${quality}`, { quality })} />
+          </Row>
+        </>
+      )}
       <Select label="Plotter" value={plotter} options={named(shop.plotters, sheet.plotter)} onChange={(id) => equip({ plotter: id })} />
       {newer.length > 0 && (
         <p className="px-3.5 pb-1 text-[12.5px] text-look">
@@ -79,8 +92,12 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
           <Button kind="quiet" onClick={() => equip({ take_numbers: true })}>Update from the shop's record</Button>
         </p>
       )}
-      <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}, one ringed` : ""}</Reading>
-      <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />
+      {bare ? (
+        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Bare stock is cut from the corner that it is laid into. It needs no marks and no printer margins.</p>
+      ) : (
+        <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}${sheets.marks.length ? ", one ringed" : ""}` : ""}</Reading>
+      )}
+      {sheets.marks.length > 0 && <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />}
       {sheets.worst_error_mm != null && <Reading label="Expected cut error, worst case">{length(sheets.worst_error_mm, 3)}</Reading>}
       {sheets.worst_error_mm != null && sheets.worst_lost != null && (
         <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
@@ -90,11 +107,11 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
       )}
       {outside.size > 0 && <Reading label="Reach outside the marks" words>{[...outside].map(([name, many]) => `${many} ${name}`).join(", ")}</Reading>}
       <p className="flex flex-wrap gap-1.5 px-3.5 pb-1">
-        <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>
+        {sheets.marks.length > 0 && <Button kind={moving ? "act" : "plain"} aria-pressed={moving} onClick={onMove}>Move marks</Button>}
         {(sheet.marks_at ?? []).length > 0 && <Button onClick={() => keep("Reset mark positions", { marks_at: [] })}>Reset mark positions</Button>}
       </p>
       <p className="px-3.5 pb-1 text-[12.5px] text-quiet">
-        All cuts stay inside the dotted area. Margins, grip and the marks&rsquo; clear zones are kept free.{" "}
+        {bare ? "All cuts stay inside the dotted area. The plotter's grip is kept free." : "All cuts stay inside the dotted area. Margins, grip and the marks' clear zones are kept free."}{" "}
         <Link to="/shop" className="text-act underline">Stocks and machines of the shop</Link>
       </p>
     </Fold>

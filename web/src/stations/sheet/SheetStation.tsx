@@ -79,13 +79,13 @@ export function SheetStation() {
 
   return (
     <Station
-      next={sheets.sheets.length ? { label: "Go to print", station: 4 } : undefined}
+      next={sheets.sheets.length ? recipe.sheet?.cut_only ? { label: "Go to the plotter", station: 5 } : { label: "Go to print", station: 4 } : undefined}
       table={
         <LightTable
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
           subject={`sheet ${sheets.stock} ${sheets.height_mm}`}
           label={`${sheets.stock} · ${size(sheets.width_mm, sheets.height_mm, 0)}`}
-          layers={[ART, ...processes, MARKS, USABLE, ERROR]}
+          layers={recipe.sheet?.cut_only ? [...processes, USABLE] : [ART, ...processes, MARKS, USABLE, ERROR]}
           hiddenAtFirst={HIDDEN}
           hand={layout.hand ?? marks.hand}
           pins={needLooking(sheets.findings).filter((each) => each.where_mm && (each.sheet ?? number) === number)}
