@@ -39,4 +39,5 @@ def test_bare_stock_is_cut_without_a_print(page: Page) -> None:
     page.keyboard.press("3")
     readings.get_by_role("button", name="Machines and marks").click()
     readings.get_by_role("radio", name="Print and cut").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Change it").click()
     expect(stub).to_contain_text("0 of 1 sheet printed")

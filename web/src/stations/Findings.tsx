@@ -20,6 +20,7 @@ export function Findings({ title, findings, quiet }: { title: string; findings: 
   };
   const { sentence } = useUnits();
   let pin = 0;
+  if (findings.length === 0 && !quiet) return null;
   return (
     <section aria-label={title} className="border-b border-rule last:border-b-0">
       <h2 className="px-3.5 pt-2.5 pb-1.5 text-[14px]">{title}</h2>

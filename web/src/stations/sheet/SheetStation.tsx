@@ -114,7 +114,7 @@ export function SheetStation() {
         <ScrapOffer sheets={sheets} keep={keep} />
       </Section>
       {/* The figures above say it while a nest is searched: a card that comes and goes would move every control. */}
-      <Findings title="Before it prints" findings={sheets.findings.filter((finding) => finding.code !== "nest_waiting")} />
+      <Findings title={recipe.sheet?.cut_only ? "Before it is cut" : "Before it prints"} findings={sheets.findings.filter((finding) => finding.code !== "nest_waiting")} />
       <OneOpen first={STOCK_AND_FILLING}>
         <FillingSection
           sheet={recipe.sheet!}
