@@ -1,6 +1,7 @@
 """Cut lines that drawings hold already: recognised, not printed, and cut as they are."""
 
 import io
+from itertools import permutations
 
 import numpy as np
 import pikepdf
@@ -56,6 +57,21 @@ def pdf(content: str, layer: str = "Art", colour: str = "Die line") -> bytes:
     file.pages[0].Resources = resources
     scale = f"{POINTS_PER_MM:.6f} 0 0 {POINTS_PER_MM:.6f} 0 0 cm "
     file.pages[0].Contents = file.make_stream((scale + content).encode())
+    data = io.BytesIO()
+    file.save(data)
+    return data.getvalue()
+
+
+def pdf_of_lines(content: str, names: dict[str, str], rotate: int = 0) -> bytes:
+    """A page of 60 x 40 mm with several spot colours, by the keys that the content calls them."""
+    file = pikepdf.open(io.BytesIO(pdf(content)))
+    spaces = file.pages[0].Resources.ColorSpace
+    for key, name in names.items():
+        spaces[f"/{key}"] = pikepdf.Array(
+            [pikepdf.Name.Separation, pikepdf.Name(f"/{name}"), *list(spaces.Spot)[2:]]
+        )
+    del spaces["/Spot"]
+    file.pages[0].Rotate = rotate
     data = io.BytesIO()
     file.save(data)
     return data.getvalue()
@@ -123,6 +139,61 @@ def test_strokes_on_a_layer_of_a_pdf_are_a_line() -> None:
     content = ART + "/OC /L0 BDC 1 0 1 RG " + BOX + "EMC 0 0 0 RG 0.5 w 25 15 10 10 re S"
     drawn = decode(pdf(content, layer="Kiss cut", colour="Teal"))
     check_box(drawn, "Kiss cut")
+
+
+NAMES = {"A": "Kiss cut", "B": "Perf cut", "C": "Crease"}
+EACH = {
+    "A": "/A CS 1 SCN 0.3 w 15 5 30 30 re S ",
+    "B": "/B CS 1 SCN 30 5 m 30 35 l S ",
+    "C": "/C CS 1 SCN 15 20 m 25 20 35 20 45 20 c S ",
+}
+
+
+@pytest.mark.parametrize("order", list(permutations("ABC")))
+def test_every_named_line_of_a_pdf_becomes_a_line_of_its_process(order: tuple[str, ...]) -> None:
+    """In any order: the perforation is a cut by its name too, and is not the line round the piece."""
+    drawn = decode(pdf_of_lines(ART + "".join(EACH[key] for key in order), NAMES))
+    check_box(drawn, "Kiss cut")
+    traced, _ = trace_artwork(drawn, DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    mm = np.array([60, 40]) / drawn.rgba.shape[1::-1]
+    beside = {process: np.array(line.coords) * mm for process, line in traced.outline.beside}
+    assert beside.keys() == {"perforate", "crease"}
+    assert beside["perforate"][[0, -1]] == pytest.approx(np.array([[30, 35], [30, 5]]), abs=0.02)
+    assert beside["crease"][[0, -1]] == pytest.approx(np.array([[15, 20], [45, 20]]), abs=0.02)
+
+
+def test_lines_of_a_turned_page_lie_where_they_are_seen() -> None:
+    drawn = decode(pdf_of_lines(ART + EACH["A"] + EACH["B"], NAMES, rotate=90))
+    traced, _ = trace_artwork(drawn, DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    mm = np.array([40, 60]) / drawn.rgba.shape[1::-1]
+    ((process, line),) = traced.outline.beside
+    # Turned clockwise, what stood upright at 30 mm lies across at 30 mm.
+    assert process == "perforate"
+    assert sorted((np.array(line.coords) * mm)[:, 0]) == pytest.approx([5, 35], abs=0.02)
+    assert (np.array(line.coords) * mm)[:, 1] == pytest.approx([30, 30], abs=0.02)
+
+
+@pytest.mark.parametrize("kind", ["pdf", "svg"])
+def test_a_fold_without_a_cut_line_is_pressed_and_not_printed(kind: str) -> None:
+    fold = '<path id="Fold" class="hair" d="M30 5V35"/>'
+    data = pdf_of_lines(ART + EACH["B"], {"B": "Fold"}) if kind == "pdf" else svg(fold)
+    traced, rgba = trace_artwork(decode(data), DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    assert traced.held_line == ""
+    # Beside the art, a square of 20 mm or a disc of 10 mm radius, the fold would be ink: 30 mm long, 0.3 mm wide.
+    area = np.count_nonzero(rgba[..., 3]) * (60 / rgba.shape[1]) ** 2
+    assert area == pytest.approx(400 if kind == "pdf" else np.pi * 100, rel=0.01)
+    lines = cut_lines(traced.outline, 20.0, 2.0)
+    ((process, crease),) = [(extra.process, extra.cut) for extra in lines.extras]
+    assert process == "crease"
+    assert crease.length == pytest.approx(30, abs=0.1)
+
+
+def test_a_fold_of_cloth_is_art() -> None:
+    cloth = '<path id="fold-3" fill="#333" d="M10 2H50V8H10Z"/>'
+    _, rgba = trace_artwork(decode(svg(cloth)), DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    assert np.count_nonzero(rgba[..., 3]) * (60 / rgba.shape[1]) ** 2 == pytest.approx(
+        np.pi * 100 + 240, rel=0.02
+    )
 
 
 def check_box(drawn, name: str) -> None:

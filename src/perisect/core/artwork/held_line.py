@@ -80,7 +80,8 @@ class HeldLine:
 @dataclass(frozen=True)
 class Parted:
     """A drawing without its cut lines, the lines as they are drawn, and what they go round, each as a drawing; lines
-    beside them by process; and whether there is nothing else, so that the art is the bare face within the lines."""
+    beside them by process; and whether there is nothing else, so that the art is the bare face within the lines. Its
+    name is empty if no line goes round the pieces."""
 
     name: str
     art: ET.Element
@@ -119,11 +120,16 @@ def is_thin(drawn: NDArray[np.uint8], area: NDArray[np.uint8]) -> bool:
 
 
 def parted(root: ET.Element) -> Parted | None:
-    """An SVG's cut lines apart from its art; None when it names none. A drawing with nothing else is a die."""
+    """Take an SVG's named lines apart from its art.
+
+    Returns:
+        Its parts; None if it names no line, or only lines beside a cut line and no art. A drawing with a cut line and
+        nothing else is a die.
+    """
     every = list(root.iter())
     named = {number: name for number, element in enumerate(every) if number and (name := _name_of(element))}
     cuts = {number for number, name in named.items() if names_a_cut(name)}
-    if not cuts:
+    if not named:
         return None
     beside = {number: process_named(name) for number, name in named.items()}
     # Lines called through cuts go round the piece where no others do.
@@ -139,6 +145,8 @@ def parted(root: ET.Element) -> Parted | None:
         return None
     _remove(art, _ids(art, named))
     alone = not any(_local(each) in _DRAWN for each in art.iter())
+    if alone and not own:
+        return None
     for whole in (lines, area):
         _keep_only(whole, own, set(named) - own)
     for process, whole in others.items():
@@ -147,7 +155,7 @@ def parted(root: ET.Element) -> Parted | None:
         art = copy.deepcopy(area)
         _paint(art, _AS_FACE)
     _paint(area, _AS_AREA)
-    return Parted(named[min(own)][:80], art, lines, area, others, alone)
+    return Parted(named[min(own)][:80] if own else "", art, lines, area, others, alone)
 
 
 def _paint(root: ET.Element, style: str) -> None:

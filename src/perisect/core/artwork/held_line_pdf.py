@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import pikepdf
 
-from perisect.core.artwork.held_line import names_a_cut, names_a_line
+from perisect.core.artwork.held_line import OWN, names_a_cut, names_a_line, process_named
 
 MOST_BYTES = 20_000_000
 """Of a page's content, unpacked: more is a drawing that somebody flattened, and no cut line."""
@@ -21,12 +21,21 @@ _BLACK = pikepdf.ContentStreamInstruction([0], pikepdf.Operator("g"))
 
 @dataclass(frozen=True)
 class PartedPage:
-    """A page without its cut lines, the lines as they are drawn, and what they go round, each as a PDF."""
+    """A page taken apart, each part as a PDF.
+
+    Attributes:
+        name: of the line round the pieces; empty if there is none.
+        art: the page without any line.
+        lines: the lines round the pieces, as they are drawn.
+        area: what those lines go round, filled.
+        further: lines beside those, by their process.
+    """
 
     name: str
     art: bytes
     lines: bytes
     area: bytes
+    further: dict[str, bytes]
 
 
 @dataclass
@@ -37,7 +46,20 @@ class _Named:
     layers: dict[str, str] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        return any(names_a_cut(name) for name in (*self.colours.values(), *self.layers.values()))
+        return bool(self._every)
+
+    @property
+    def _every(self) -> tuple[str, ...]:
+        return (*self.colours.values(), *self.layers.values())
+
+    def process_of(self, name: str) -> str:
+        """Return the process that a name stands for; `OWN` for the lines round the pieces.
+
+        Lines called through cuts, or perforated cuts, go round the pieces where no others do.
+        """
+        cuts = [each for each in self._every if names_a_cut(each)]
+        are_own = [each for each in cuts if process_named(each) == OWN]
+        return OWN if name in (are_own or cuts) else process_named(name)
 
 
 @dataclass
@@ -45,12 +67,13 @@ class _Split:
     art: list[Instruction] = field(default_factory=list)
     lines: list[Instruction] = field(default_factory=list)
     area: list[Instruction] = field(default_factory=list)
+    further: dict[str, list[Instruction]] = field(default_factory=dict)
     name: str = ""
     paints_art: bool = False
 
 
 def parted_page(data: bytes, number: int) -> PartedPage | None:
-    """A page (from 1) with its cut lines apart from its art; None when it names none, or nothing else is drawn."""
+    """Take the named lines of a page (from 1) apart from its art; None if it names none, or nothing else is drawn."""
     try:
         with pikepdf.open(io.BytesIO(data)) as pdf:
             page = pdf.pages[number - 1]
@@ -58,10 +81,13 @@ def parted_page(data: bytes, number: int) -> PartedPage | None:
             if not named or len(_content(page)) > MOST_BYTES:
                 return None
             split = _split(pikepdf.parse_content_stream(page), named)
-            if not split.name or not split.paints_art:
+            if not (split.name or split.further) or not split.paints_art:
                 return None
-            files = [_with_content(pdf, number, each) for each in (split.art, split.lines, split.area)]
-            return PartedPage(split.name[:80], *files)
+            art, lines, area = (
+                _with_content(pdf, number, each) for each in (split.art, split.lines, split.area)
+            )
+            further = {process: _with_content(pdf, number, each) for process, each in split.further.items()}
+            return PartedPage(split.name[:80], art, lines, area, further)
     except (pikepdf.PdfError, ValueError, TypeError, LookupError, AttributeError, RecursionError):
         # It can be drawn whole; a page that cannot be taken apart has no line that could be told.
         return None
@@ -90,6 +116,9 @@ def _named(page: pikepdf.Page) -> _Named:
 def _split(content: list[Instruction], named: _Named) -> _Split:
     """One reading of the page: what strokes a line is nothing in the art, and all else is nothing in the lines."""
     split = _Split()
+    processes = {named.process_of(name) for name in (*named.colours.values(), *named.layers.values())}
+    split.further = {process: [] for process in sorted(processes - {OWN})}
+    drawn: set[str] = set()
     colour = ""
     kept: list[str] = []
     layers: list[str] = []
@@ -109,7 +138,11 @@ def _split(content: list[Instruction], named: _Named) -> _Split:
         name = (layers[-1] if layers else "") or colour
         if operator in _PAINTS:
             is_line = bool(name) and operator in _STROKES
-            is_cut = is_line and names_a_cut(name)
+            process = named.process_of(name) if is_line else ""
+            is_cut = process == OWN
+            drawn.add(process)
+            for other, lines in split.further.items():
+                lines.append(instruction if process == other else _NO_PAINT)
             split.art.append(_NO_PAINT if is_line else instruction)
             split.lines.append(instruction if is_cut else _NO_PAINT)
             split.area += [_FILL] if is_cut else [_NO_PAINT]
@@ -120,10 +153,13 @@ def _split(content: list[Instruction], named: _Named) -> _Split:
             split.paints_art |= operator in _OTHER_PAINTS
             if operator not in _OTHER_PAINTS:
                 split.lines.append(instruction)
+                for lines in split.further.values():
+                    lines.append(instruction)
                 split.area.append(instruction)
                 if operator in ("cs", "rg", "g", "k", "sc", "scn"):
                     split.area.append(_BLACK)
     split.area.insert(0, _BLACK)
+    split.further = {process: lines for process, lines in split.further.items() if process in drawn}
     return split
 
 

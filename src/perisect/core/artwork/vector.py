@@ -4,9 +4,11 @@ import copy
 import io
 import re
 import xml.etree.ElementTree as ET
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+import cv2
 import numpy as np
 import resvg_py
 import shapely
@@ -93,6 +95,15 @@ def _held(parts: Parted, mm_per_px: float | None) -> tuple[HeldLine | None, ET.E
     """The lines of a drawing, exactly where it tells them, and what is printed; no lines where they are areas."""
     drawn = _pixels(_text(parts.lines))[..., 3]
     height_px, width_px = drawn.shape
+    further = tuple(
+        FurtherLine(process, points)
+        for process, lines in parts.further.items()
+        for points in paths_of(_text(lines), width_px)
+    )
+    if not parts.name:
+        if not _are_strokes(parts, further, mm_per_px):
+            return None, parts.art
+        return HeldLine("", np.zeros_like(drawn), shapely.MultiPolygon(), further), parts.art
     try:
         own = die_shape(
             paths_of(_text(parts.lines), width_px), SNAP_MM / mm_per_px if mm_per_px else SNAP_PX
@@ -104,13 +115,20 @@ def _held(parts: Parted, mm_per_px: float | None) -> tuple[HeldLine | None, ET.E
     area = _pixels(_text(face))[..., 3]
     if not is_thin(drawn, area):
         return None, parts.art
-    further = tuple(
-        FurtherLine(process, points)
-        for process, lines in parts.further.items()
-        for points in paths_of(_text(lines), width_px)
-    )
     held = HeldLine(parts.name, area, None if own.is_empty else own, further, parts.alone)
     return held, face if parts.alone and not own.is_empty else parts.art
+
+
+WIDEST_MM, WIDEST_PX = 1.5, 12.0
+"""Width above which a named shape is art and no line, mm, or px of the rendering where no size is known. Chosen: lines
+for a plotter are drawn as hairlines; the widest that was met was 1 mm."""
+
+
+def _are_strokes(parts: Parted, lines: Sequence[FurtherLine], mm_per_px: float | None) -> bool:
+    """Return whether what is drawn under the names of further lines is as thin as a line."""
+    ink = sum(cv2.countNonZero(_pixels(_text(each))[..., 3]) for each in parts.further.values())
+    length = sum(float(shapely.length(shapely.linestrings(line.points))) for line in lines)
+    return ink <= length * (WIDEST_MM / mm_per_px if mm_per_px else WIDEST_PX)
 
 
 def _face(shape: shapely.MultiPolygon, width_px: int, height_px: int) -> ET.Element:

@@ -5,11 +5,13 @@ import io
 import numpy as np
 import pikepdf
 import pypdfium2
+import shapely
 from numpy.typing import NDArray
 
 from perisect.core.artwork.errors import ArtworkError
-from perisect.core.artwork.held_line import HeldLine, is_thin
+from perisect.core.artwork.held_line import FurtherLine, HeldLine, is_thin
 from perisect.core.artwork.held_line_pdf import parted_page
+from perisect.core.artwork.pdf_paths import stroked_paths
 from perisect.core.artwork.rendered import MOST_ASPECT, Decoded, rendering_px
 from perisect.core.units import POINTS_PER_MM
 
@@ -24,8 +26,15 @@ def render_pdf(data: bytes, number: int = 1) -> Decoded:
     held = None
     if (parts := parted_page(data, number)) is not None:
         drawn, area = (_pixels(part, number)[0][..., 3] for part in (parts.lines, parts.area))
-        if is_thin(drawn, area):
-            held, rgba = HeldLine(parts.name, area), _pixels(parts.art, number)[0]
+        if not parts.name or is_thin(drawn, area):
+            height_px, width_px = area.shape
+            further = tuple(
+                FurtherLine(process, points)
+                for process, lines in parts.further.items()
+                for points in stroked_paths(lines, number, width_px, height_px)
+            )
+            held = HeldLine(parts.name, area, None if parts.name else shapely.MultiPolygon(), further=further)
+            rgba = _pixels(parts.art, number)[0]
     notes = [f"Page {number} of {pages}."] if pages > 1 else []
     if _borrows_fonts(data, number):
         notes.append(

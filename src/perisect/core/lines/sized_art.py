@@ -126,7 +126,8 @@ class SizedArt:
         extras = (
             extra_line(each, recipe, self._outline, own.shape, outer, tooling) for each in recipe.extras
         )
-        beside = self._beside if recipe.shape == "held" else []
+        # Lines that a drawing holds without one round it go with any line of ours.
+        beside = self._beside if recipe.shape == "held" or self._held.is_empty else []
         drawn = (drawn_line(process, line, recipe, tooling) for process, line in beside)
         return CutLines(
             width_mm=self.width_mm,
