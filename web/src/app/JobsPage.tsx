@@ -48,7 +48,7 @@ export function JobsPage() {
             <h1 className="text-[20px]">Jobs</h1>
             <input type="search" aria-label="Find jobs by title, number or customer" placeholder="Title, number or customer" value={named} onChange={(event) => setNamed(event.target.value)} className="w-56 rounded-md border border-rule bg-paper px-2.5 py-1" />
             <select aria-label="Waiting for" value={stage} onChange={(event) => setStage(event.target.value as Stage | "")} className={select}>
-              <option value="">anything</option>
+              <option value="">waiting for anything</option>
               {Object.entries(STAGES).map(([value, { told }]) => <option key={value} value={value}>{told}</option>)}
             </select>
             <select aria-label="Sorted" value={sort} onChange={(event) => setSort(event.target.value as typeof sort)} className={select}>

@@ -21,7 +21,7 @@ export function Tiles() {
     <section aria-label="Stock and yield" className="grid grid-cols-2 gap-3 min-[900px]:grid-cols-[repeat(auto-fit,minmax(190px,1fr))]">
       {soonest.map((item) => <ItemTile key={item.item} item={item} />)}
       {soonest.length === 0 && (
-        <Tile to="/stockroom" title="Stock, ink and blades" value="counting" unit="" hint="They count down automatically. After a week of use you see when to order." />
+        <Tile to="/stockroom" title="Stock, ink and blades" value="counting" unit="" hint="Order dates appear after a week of use." />
       )}
       <Tile to="/figures" title="Good stickers" value={yieldNow === null ? "–" : `${(yieldNow * 100).toFixed(1)} %`} unit={last.length ? `of ${last.length} counted cuts` : "nothing counted"} share={yieldNow ?? 0} hint={points.length === 0 ? "count a cut sheet at its log" : points.some((point) => point.outside) ? "a cut lies outside the limits" : "within the usual limits"} />
       <Tile to="/figures" title="Slip" value={slips.length ? `${slips.at(-1)!.value.toFixed(2)} mm` : "–"} unit={slips.length ? "mean of the last cut" : "nothing measured"} share={slips.length ? Math.min(1, slips.at(-1)!.value / 0.5) : 0} hint={figures?.slips.middle == null ? "" : `usually ${figures.slips.middle.toFixed(2)} mm`} />
