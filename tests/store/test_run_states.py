@@ -3,6 +3,7 @@
 from contextlib import suppress
 from pathlib import Path
 
+import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DatabaseError
 
@@ -61,3 +62,40 @@ def test_a_run_that_was_given_up_for_lost_goes_on(shop: Path) -> None:
         assert (now.state, now.swept) == (RunState.CUTTING, False)
     with transaction() as session:
         runs.change(session, number, "me", state=RunState.DONE)
+
+
+def test_a_beat_beside_the_end_of_a_run_takes_nothing_of_it(
+    shop: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from perisect.core.artwork import ToneRecipe
+    from perisect.services.led_run import LedRun
+    from perisect.store import jobs, runs
+    from perisect.store.database import transaction
+    from perisect.store.models import Print, Run
+
+    with transaction() as session:
+        job = jobs.create(session, "Beats", JobRecipe()).id
+        of = {"step": 1, "sheet": 0, "made_key": "", "printer": "p"}
+        recipe, tone = JobRecipe().model_dump(mode="json"), ToneRecipe().model_dump(mode="json")
+        sheet = Print(job_id=job, state="printed", recipe=recipe, tone=tone, **of)
+        session.add(sheet)
+        session.flush()
+        row = Run(print_id=sheet.id, job_id=job, plotter="beats", state=RunState.MEASURING, claim="me")
+        session.add(row)
+        session.flush()
+        session.refresh(row)
+        led = LedRun(row, sheet, "me")
+    change, beats = runs.change, []
+
+    def with_a_beat(*args: object, **values: object) -> object:
+        if not beats:
+            beats.append(True)
+            led.say({})
+        return change(*args, **values)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(runs, "change", with_a_beat)
+    with transaction() as session:
+        led.write(session, {"state": RunState.DONE, "good": 7})
+    with transaction() as session:
+        now = session.get_one(Run, led.run_id)
+        assert (now.state, now.good) == (RunState.DONE, 7)

@@ -89,6 +89,7 @@ class LedRun:
             self.is_lost = self.write(session, values) is None
         if self.is_lost:
             return None
+        self._state = values.get("state", self._state)
         self._hear()
         return self.stop
 
@@ -98,9 +99,11 @@ class LedRun:
         Returns:
             The run; None if another worker has it, or it is over.
         """
-        self._state = values.get("state", self._state)
-        now = runs.change(session, self.run_id, self._claim, **values | {"state": self._state})
-        if now is not None and self._state in OVER:
+        # What the next beat writes changes only once this is in the database: a beat that came in between would end
+        # the run without its values.
+        state = values.get("state", self._state)
+        now = runs.change(session, self.run_id, self._claim, **values | {"state": state})
+        if now is not None and state in OVER:
             stockroom.sheet_cut(session, now)
         return now
 
