@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import ezdxf
 import httpx
@@ -31,7 +32,7 @@ def test_bare_stock_has_no_marks_and_no_printer_margins(api: httpx.Client, job: 
     assert bare["sheets"]["marks"] == []
     # The plotter still holds its grip: 6 mm at the sides and the top, 9 at the foot of 210 x 297 mm.
     assert bare["sheets"]["limits"] == [6.0, 6.0, 204.0, 288.0]
-    assert [each["placements"] and len(each["placements"]) for each in bare["sheets"]["sheets"]] == [2]
+    assert [len(each["placements"]) for each in bare["sheets"]["sheets"]] == [2]
     assert not [each for each in bare["findings"] if each["severity"] == "stop"]
     said = {each["code"] for each in bare["findings"]}
     assert not said & {"resolution", "marks_clear", "bleed", "pale"}
@@ -99,3 +100,27 @@ def test_a_busy_plotter_spends_no_second_sheet(api: httpx.Client, work: Work, jo
     assert api.post(f"{url}/sheets/1/cuts").status_code == 202
     work()
     assert stock_left(api, "stock:a4") == before + 2
+
+
+def test_a_cut_that_never_began_spends_no_sheet(api: httpx.Client, work: Work, job: dict) -> None:
+    cut_only(api, job)
+    url = f"/api/jobs/{job['id']}/sheets/1/cuts"
+    before = stock_left(api, "stock:a4")
+    run = api.post(url).json()
+    assert api.post(f"/api/runs/{run['id']}/cancel").json()["state"] == "cancelled"
+    again = api.post(url).json()
+    assert again["print_id"] == run["print_id"]
+    work()
+    assert api.get(f"/api/runs/{again['id']}").json()["state"] == "done"
+    assert stock_left(api, "stock:a4") == before + 1
+
+
+def test_eight_who_load_bare_stock_at_once_load_one_sheet(api: httpx.Client, work: Work, job: dict) -> None:
+    cut_only(api, job)
+    url = f"/api/jobs/{job['id']}/sheets/1/cuts"
+    before = stock_left(api, "stock:a4")
+    with ThreadPoolExecutor(8) as crowd:
+        told = sorted(crowd.map(lambda _: api.post(url).status_code, range(8)))
+    assert told == [202] + [409] * 7
+    assert stock_left(api, "stock:a4") == before + 1
+    work()

@@ -6,25 +6,34 @@ from pathlib import Path
 import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DatabaseError
+from sqlalchemy.orm import Session
 
+from perisect.core.artwork import ToneRecipe
 from perisect.core.cutting.run_state import RunState, may_follow
 from perisect.core.job import JobRecipe
+from perisect.services.led_run import LedRun
+from perisect.store import jobs, runs
+from perisect.store.database import transaction
+from perisect.store.models import Print, Run
+
+
+def printed_sheet(session: Session, title: str) -> Print:
+    """A printed sheet of a job of its own."""
+    job = jobs.create(session, title, JobRecipe())
+    recipe, tone = JobRecipe().model_dump(mode="json"), ToneRecipe().model_dump(mode="json")
+    more = {"step": 1, "sheet": 0, "recipe": recipe, "tone": tone, "made_key": "", "printer": "p"}
+    sheet = Print(job_id=job.id, state="printed", **more)
+    session.add(sheet)
+    session.flush()
+    return sheet
 
 
 def test_the_database_knows_the_same_changes_as_the_table(shop: Path) -> None:
-    from perisect.store import jobs
-    from perisect.store.database import transaction
-    from perisect.store.models import Print, Run
-
     with transaction() as session:
-        job = jobs.create(session, "States", JobRecipe()).id
-        of = {"step": 1, "sheet": 0, "recipe": {}, "made_key": "", "printer": "p", "tone": {}}
-        sheet = Print(job_id=job, state="printed", **of)
-        session.add(sheet)
-        session.flush()
+        sheet = printed_sheet(session, "States")
         numbers = {}
         for state in RunState:
-            run = Run(print_id=sheet.id, job_id=job, plotter=f"states {state}", state=state)
+            run = Run(print_id=sheet.id, job_id=sheet.job_id, plotter=f"states {state}", state=state)
             session.add(run)
             session.flush()
             numbers[state] = run.id
@@ -40,18 +49,15 @@ def test_the_database_knows_the_same_changes_as_the_table(shop: Path) -> None:
 
 
 def test_a_run_that_was_given_up_for_lost_goes_on(shop: Path) -> None:
-    from perisect.store import jobs, runs
-    from perisect.store.database import transaction
-    from perisect.store.models import Print, Run
-
     with transaction() as session:
-        job = jobs.create(session, "Lost", JobRecipe()).id
-        of = {"step": 1, "sheet": 0, "recipe": {}, "made_key": "", "printer": "p", "tone": {}}
-        sheet = Print(job_id=job, state="printed", **of)
-        session.add(sheet)
-        session.flush()
+        sheet = printed_sheet(session, "Lost")
         run = Run(
-            print_id=sheet.id, job_id=job, plotter="lost", state=RunState.STOPPED, swept=True, claim="me"
+            print_id=sheet.id,
+            job_id=sheet.job_id,
+            plotter="lost",
+            state=RunState.STOPPED,
+            swept=True,
+            claim="me",
         )
         session.add(run)
         session.flush()
@@ -67,20 +73,11 @@ def test_a_run_that_was_given_up_for_lost_goes_on(shop: Path) -> None:
 def test_a_beat_beside_the_end_of_a_run_takes_nothing_of_it(
     shop: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from perisect.core.artwork import ToneRecipe
-    from perisect.services.led_run import LedRun
-    from perisect.store import jobs, runs
-    from perisect.store.database import transaction
-    from perisect.store.models import Print, Run
-
     with transaction() as session:
-        job = jobs.create(session, "Beats", JobRecipe()).id
-        of = {"step": 1, "sheet": 0, "made_key": "", "printer": "p"}
-        recipe, tone = JobRecipe().model_dump(mode="json"), ToneRecipe().model_dump(mode="json")
-        sheet = Print(job_id=job, state="printed", recipe=recipe, tone=tone, **of)
-        session.add(sheet)
-        session.flush()
-        row = Run(print_id=sheet.id, job_id=job, plotter="beats", state=RunState.MEASURING, claim="me")
+        sheet = printed_sheet(session, "Beats")
+        row = Run(
+            print_id=sheet.id, job_id=sheet.job_id, plotter="beats", state=RunState.MEASURING, claim="me"
+        )
         session.add(row)
         session.flush()
         session.refresh(row)

@@ -42,15 +42,13 @@ class Made:
 
     Attributes:
         sha256: its picture.
-        longest_mm: its size.
         name: its name.
-        holds_line: whether it holds a cut line, as a die does.
+        drawn: the composition that it shows.
     """
 
     sha256: str
-    longest_mm: float
     name: str
-    holds_line: bool
+    drawn: "Drawn"
 
 
 class CannotCompose(ValueError):
@@ -170,10 +168,26 @@ def longest_mm(recipe: CompositionRecipe, composed: Composed) -> float:
     return float(np.clip(max(right - left, bottom - top), 5, 400))
 
 
-def drawing(recipe: CompositionRecipe, known: Sequence[DesignRecipe]) -> tuple[bytes, float]:
-    """A composition as SVG, and its longest side in mm.
+@dataclass(frozen=True)
+class Drawn:
+    """A composition as a drawing.
+
+    Attributes:
+        svg: the drawing.
+        longest_mm: its longest side.
+        holds_line: whether it holds a cut line, as a die does.
+    """
+
+    svg: bytes
+    longest_mm: float
+    holds_line: bool
+
+
+def drawing(recipe: CompositionRecipe, known: Sequence[DesignRecipe]) -> Drawn:
+    """Draw a composition.
 
     Args:
+        recipe: the composition.
         known: designs whose pictures it may hold, as they are mended.
 
     Raises:
@@ -186,9 +200,10 @@ def drawing(recipe: CompositionRecipe, known: Sequence[DesignRecipe]) -> tuple[b
         if isinstance(part, PicturePart) and part.picture not in pngs:
             pngs[part.picture] = _png(part, mends.get(part.picture))
     try:
-        return draw(recipe, composed.placed, pngs).encode(), longest_mm(recipe, composed)
+        svg = draw(recipe, composed.placed, pngs).encode()
     except TooFine as error:
         raise CannotCompose(str(error)) from error
+    return Drawn(svg, longest_mm(recipe, composed), bool(held_lines(recipe, composed.placed)))
 
 
 def _png(part: PicturePart, design: DesignRecipe | None) -> bytes:
@@ -241,9 +256,9 @@ def put_into_job(
 
     def make(name: str) -> Made:
         filled = recipe.filled(name) if name else recipe
-        svg, size = drawing(filled, now.designs)
-        sha256, _ = take_in(svg)
-        return Made(sha256, size, name or _title(filled), bool(held_lines(filled, compose(filled).placed)))
+        drawn = drawing(filled, now.designs)
+        sha256, _ = take_in(drawn.svg)
+        return Made(sha256, name or _title(filled), drawn)
 
     # The first makes what all of them share.
     first, *others = names or ("",)
@@ -272,15 +287,19 @@ def _saved(
             others = list(made)
         else:
             ids.append(there.id)
-            changed = _of_it(there, first).model_copy(update={"artwork": first.sha256, "mend": MendRecipe()})
+            changed = _sized(there, first.drawn).model_copy(
+                update={"artwork": first.sha256, "mend": MendRecipe()}
+            )
             designs = tuple(changed if design.id == design_id else design for design in recipe.designs)
             recipe = recipe.model_copy(update={"designs": designs})
         for each in others:
-            die_mm = each.longest_mm if each.holds_line else None
+            die_mm = each.drawn.longest_mm if each.drawn.holds_line else None
             recipe, new = with_picture(recipe, each.sha256, each.name, None, habit, die_mm)
             ids.append(new)
             sized = tuple(
-                _of_it(design, each).model_copy(update={"name": each.name}) if design.id == new else design
+                _sized(design, each.drawn).model_copy(update={"name": each.name})
+                if design.id == new
+                else design
                 for design in recipe.designs
             )
             recipe = recipe.model_copy(update={"designs": sized})
@@ -290,12 +309,12 @@ def _saved(
     return jobs.append(session, job_id, with_them, label[:160]), ids
 
 
-def _of_it(design: DesignRecipe, made: Made) -> DesignRecipe:
-    """A piece at the size that was made; one that has lost its own line follows the contour."""
+def _sized(design: DesignRecipe, drawn: Drawn) -> DesignRecipe:
+    """Give a piece the size of its drawing; one that has lost its own cut line follows the contour."""
     lines = design.lines
-    if lines.shape == "held" and not made.holds_line:
+    if lines.shape == "held" and not drawn.holds_line:
         lines = lines.model_copy(update={"shape": "contour"})
-    return design.model_copy(update={"longest_mm": made.longest_mm, "lines": lines})
+    return design.model_copy(update={"longest_mm": drawn.longest_mm, "lines": lines})
 
 
 def part_of(design: DesignRecipe) -> PicturePart:

@@ -1,5 +1,9 @@
 """Ask for cuts, and ask things of a run that is under way."""
 
+from collections.abc import Callable
+
+from sqlalchemy.orm import Session
+
 from perisect.core.cutting.run_request import RunRequest
 from perisect.core.cutting.run_state import RunState
 from perisect.core.job import JobRecipe
@@ -47,14 +51,14 @@ def ask_to_go_on(run_id: int, leave_out: bool) -> tuple[Run, int]:
         leave_out: whether the line that was in the blade is left as it is, and not cut again.
 
     Raises:
-        UnknownPrint: there is no such run.
+        UnknownRun: there is no such run.
         CannotGoOn: it is not over, was begun anew since, or nothing of it is left, or nothing is cut.
         NotPrinted, NothingToCut, PlotterBusy, DeviceError: as `ask_for_cut` does.
     """
     with transaction() as session:
         run = session.get(Run, run_id)
         if run is None:
-            raise UnknownPrint(run_id)
+            raise UnknownRun(run_id)
         if run.state not in (RunState.STOPPED, RunState.CANCELLED) or not runs.is_latest(session, run):
             raise CannotGoOn("This is not the last cut of its sheet, or it has no lines left.")
         # One that was cancelled ended between two lines.
@@ -85,30 +89,44 @@ def ask_for_cut(print_id: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
         if sheet.state != "printed":
             raise NotPrinted(print_id)
         recipe, number = JobRecipe.model_validate(sheet.recipe), sheet.sheet
-    # A piece has a line unless it is printed only.
+    _check_lines(recipe, number)
+    plotter_id = plotter_at(recipe.sheet.cut_by.id).record.id
+
+    def printed(session: Session) -> Print:
+        # Nobody throws it away meanwhile.
+        row = session.get_one(Print, print_id, with_for_update=True)
+        if row.state != "printed":
+            raise NotPrinted(print_id)
+        return row
+
+    return _queue(plotter_id, recipe.sheet.on.id, printed, rest), number
+
+
+def _check_lines(recipe: JobRecipe, number: int) -> None:
+    """Refuse sheet `number` (from 0) if all of it is printed only: other pieces have a line."""
     if any(design.lines.own == "none" for design in recipe.designs) and not any(
         plan(recipe).cut_files.sheet(number).lines.values()
     ):
         raise NothingToCut
-    plotter = plotter_at(recipe.sheet.cut_by.id).record
+
+
+def _queue(plotter_id: str, stock_id: str, sheet_of: Callable[[Session], Print], rest: runs.Rest) -> Run:
+    """Queue a sheet at a plotter; what `sheet_of` writes for it is undone if another run has the plotter."""
     try:
         with transaction() as session:
-            # Nobody throws it away meanwhile.
-            if session.get_one(Print, print_id, with_for_update=True).state != "printed":
-                raise NotPrinted(print_id)
-            run = runs.begin(session, session.get_one(Print, print_id), plotter.id, recipe.sheet.on.id, rest)
-            enqueue(session, DEVICES, "cut_sheet", lock=f"plotter {plotter.id}", run_id=run.id)
-            return run, sheet.sheet
+            run = runs.begin(session, sheet_of(session), plotter_id, stock_id, rest)
+            enqueue(session, DEVICES, "cut_sheet", lock=f"plotter {plotter_id}", run_id=run.id)
+            return run
     except DeviceTaken as error:
         with transaction() as session:
-            busy = runs.busy(session, plotter.id)
+            busy = runs.busy(session, plotter_id)
             raise PlotterBusy(busy.job_id if busy is not None else None) from error
 
 
 def ask_for_bare_cut(job_id: int, number: int, rest: runs.Rest = runs.WHOLE) -> tuple[Run, int]:
     """Queue a sheet of bare stock of a job that is only cut.
 
-    A sheet that was laid out and never loaded is taken before another one is.
+    A sheet that no line was cut in is taken before another one is, and none is booked if the plotter is taken.
 
     Args:
         job_id: the job.
@@ -121,21 +139,22 @@ def ask_for_bare_cut(job_id: int, number: int, rest: runs.Rest = runs.WHOLE) -> 
         NothingToCut, PlotterBusy, DeviceError: as `ask_for_cut` does.
     """
     planned = nested_with_sheet(job_id, number)
-    if not planned.plan.recipe.sheet.cut_only:
+    recipe = planned.plan.recipe
+    if not recipe.sheet.cut_only:
         raise NotCutOnly
-    plotter = plotter_at(planned.plan.recipe.sheet.cut_by.id).record
+    _check_lines(recipe, number - 1)
+    plotter_id = plotter_at(recipe.sheet.cut_by.id).record.id
     uses = stockroom.safely_used_by(planned.frozen, number - 1)
-    with transaction() as session:
+
+    def bare(session: Session) -> Print:
         hold(session, f"prints {job_id}")
-        # No sheet is booked for a plotter that cannot take it.
-        if (busy := runs.busy(session, plotter.id)) is not None:
-            raise PlotterBusy(busy.job_id)
         sheet = prints.uncut_bare(session, job_id, number - 1, planned.made_key)
         if sheet is None:
             sheet = new_print(session, job_id, planned, number, prints.BARE)
             stockroom.sheet_printed(session, sheet, uses)
-        print_id = sheet.id
-    return ask_for_cut(print_id, rest)
+        return sheet
+
+    return _queue(plotter_id, recipe.sheet.on.id, bare, rest), number - 1
 
 
 def ask_of_run(run_id: int, request: RunRequest) -> tuple[Run, int] | None:

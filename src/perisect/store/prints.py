@@ -7,7 +7,7 @@ reports after it was given up for lost still counts, for it is what happened.
 from datetime import UTC, datetime, timedelta
 from typing import Literal, get_args
 
-from sqlalchemy import exists, select, text, update
+from sqlalchemy import exists, or_, select, text, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, aliased
 
@@ -58,7 +58,8 @@ def standing(session: Session, job_id: int, made_key: str) -> set[int]:
 
 
 def uncut_bare(session: Session, job_id: int, sheet: int, made_key: str) -> Print | None:
-    """Return a sheet (from 0) of bare stock that was laid out and never loaded."""
+    """Return a sheet (from 0) of bare stock that no line was cut in, and that is not being cut."""
+    is_spent = exists().where(Run.print_id == Print.id, or_(Run.lines_done > 0, Run.state.not_in(OVER)))
     return session.scalars(
         select(Print)
         .where(
@@ -67,7 +68,7 @@ def uncut_bare(session: Session, job_id: int, sheet: int, made_key: str) -> Prin
             Print.made_key == made_key,
             Print.way == BARE,
             Print.state == "printed",
-            ~exists().where(Run.print_id == Print.id),
+            ~is_spent,
         )
         .order_by(Print.id.desc())
     ).first()

@@ -63,7 +63,11 @@ def under_way(session: Session) -> list[Run]:
 
 
 class UnknownRun(LookupError):
-    """There is no such run; the attribute is its number."""
+    """A run of this number does not exist.
+
+    Attributes:
+        run_id: the number.
+    """
 
     def __init__(self, run_id: int) -> None:
         super().__init__(run_id)

@@ -49,7 +49,7 @@ export const SETTINGS: Setting[] = [
     ["Through lines: gap, shared cuts", "Through lines", "die cut, common cut, full cut"],
     ["Order of the cut: by process, by sticker, in sections", "Order of the cut", "strips, cling, tool pass, sections"],
     ["Perimeter cut", "Perimeter cut", "block, perimeter, sheet cut, card"],
-    ["Cut only", "Machines and marks", "bare stock, vinyl, film, no print, without printing, blank"],
+    ["Cut only", "Stock and filling", "bare stock, vinyl, film, no print, without printing, blank"],
     ["Printer, plotter and marks", "Machines and marks", "registration marks, crop marks, sensor, cutter"],
     ["Print quality", "Machines and marks", "draft, best"],
     ["Small marks", "Machines and marks", "registration marks"],

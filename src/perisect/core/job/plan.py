@@ -56,8 +56,7 @@ class JobPlan:
     """By design, of those that have a list."""
     cards: Cards | None = None
     undrawn: Mapping[str, Refusal] = field(default_factory=dict)
-    """Why the lines of a design cannot be had, by design; such a design is shown with a plain line and laid out
-    nowhere."""
+    """Refusals of designs whose lines or mend are impossible: shown with a plain line, and laid out nowhere."""
 
     @property
     def sheets(self) -> SheetPlan:

@@ -161,11 +161,11 @@ class NoMarks(MarkPattern):
     """No marks: the sheet is cut from the corner that it is laid into."""
 
     def centres(self, stock: Stock, settings: MarkSettings) -> list[tuple[float, float]]:
-        """None."""
+        """Return no centres."""
         return []
 
     def counted(self, count: int) -> str:
-        """In words."""
+        """Return the words for a sheet without marks."""
         return "no marks"
 
 

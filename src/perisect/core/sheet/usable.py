@@ -53,7 +53,7 @@ class Machine:
         )
 
     def unprinted(self) -> "Machine":
-        """The same machine for stock that is only cut: no printer margins, no marks."""
+        """Return the machine without printer margins and marks, for stock that is only cut."""
         marks = replace(self.marks, pattern="none")
         return replace(self, margin_side_mm=0.0, margin_top_mm=0.0, margin_bottom_mm=0.0, marks=marks)
 

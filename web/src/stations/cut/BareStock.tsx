@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { call } from "../../api/client";
@@ -13,6 +14,9 @@ import { JobSheet, useSheetLayers } from "../JobSheet";
 import { SheetPager } from "../SheetPager";
 import { EmptyTable, Station } from "../Station";
 import { LoadingCard } from "./LoadingCard";
+import { SettingsSection } from "./SettingsSection";
+import { TestCut } from "./TestCut";
+import { Totals } from "./Totals";
 
 /** Sheets of bare stock to load, one after the other. */
 export function BareStock({ number, isCut, onTurn, onBegun }: { number: number; isCut: boolean; onTurn: (number: number) => void; onBegun: (print: number) => void }) {
@@ -52,8 +56,15 @@ export function FirstBareSheet({ onBegun }: { onBegun: (print: number) => void }
   const { job } = useJob();
   const [page, setPage] = useState(0);
   const layers = useSheetLayers();
+  const [testing, setTesting] = useState<string | null>(null);
   const { sheets } = job;
   const number = Math.min(page, Math.max(0, sheets.sheets.length - 1));
+  const totals = useQuery({
+    queryKey: ["totals", job.id, job.revision, number],
+    enabled: sheets.sheets.length > 0,
+    queryFn: () => call("get_cut_plan", { path: { job_id: job.id, number: number + 1 } }),
+  });
+  if (testing) return <TestCut process={testing} onBack={() => setTesting(null)} />;
   if (!sheets.sheets.length)
     return (
       <Station table={<EmptyTable>There is no filled sheet to cut yet. Fill one at station 3.</EmptyTable>} next={{ label: "Go to the sheet", station: 3 }}>
@@ -74,6 +85,8 @@ export function FirstBareSheet({ onBegun }: { onBegun: (print: number) => void }
       }
     >
       <BareStock number={number} isCut={false} onTurn={setPage} onBegun={onBegun} />
+      {totals.data && <Section title="Cut"><Totals plan={totals.data} /></Section>}
+      {totals.data && <SettingsSection processes={totals.data.processes.map((each) => each.process)} onTest={setTesting} />}
     </Station>
   );
 }

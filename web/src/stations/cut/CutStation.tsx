@@ -2,7 +2,6 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
 import { call, type Run, type Schemas, urlOf } from "../../api/client";
-import { PROCESSES } from "../../api/constants";
 import { Paper } from "../../bench/drawing";
 import { LightTable } from "../../bench/LightTable";
 import type { Layer } from "../../bench/LineKey";
@@ -26,6 +25,7 @@ import { LoadingCard } from "./LoadingCard";
 import { PlacingMarks } from "./PlacingMarks";
 import { GoOn, Held, Stickers } from "./Held";
 import { TestCut } from "./TestCut";
+import { clock, Totals } from "./Totals";
 
 const PRINT: Layer = { id: "print", label: "Print" };
 const WORDS: Record<string, string> = {
@@ -137,7 +137,7 @@ export function CutStation() {
         <LightTable
           box={{ x: 0, y: 0, width: sheets.width_mm, height: sheets.height_mm }}
           subject={`cut ${sheets.stock}`}
-          label={`print ${print.id} · sheet ${print.sheet + 1}`}
+          label={`${bare ? "bare sheet" : "print"} ${print.id} · sheet ${print.sheet + 1}`}
           layers={run?.has_picture ? [PRINT] : [PRINT, ...processes]}
         >
           {(shown) => (
@@ -264,25 +264,6 @@ function PrintedOnly({ number }: { number: number }) {
     .filter(({ many }) => many > 0);
   if (!kept.length) return null;
   return <Reading label="Printed, not cut" words>{kept.map(({ name, many }) => `${many} × ${name}`).join(", ")}</Reading>;
-}
-
-/** Minutes and seconds. */
-const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.round(seconds) % 60).padStart(2, "0")}`;
-
-/** One line a process: what will be cut, how long, in which time. */
-function Totals({ plan }: { plan: Schemas["CutPlanView"] }) {
-  const { unit } = useUnits();
-  const long = (mm: number) => (unit === "mm" ? `${(mm / 1000).toFixed(2)} m` : `${(mm / 304.8).toFixed(1)} ft`);
-  return (
-    <>
-      {plan.processes.map((each, index) => (
-        <Reading key={each.process} label={`${index + 1}. ${PROCESSES.find(({ name }) => name === each.process)?.title ?? each.process}`}>
-          {each.count} · {long(each.length_mm)} · {clock(each.seconds)}
-        </Reading>
-      ))}
-      <Reading label="Total time, about">{clock(plan.seconds)}</Reading>
-    </>
-  );
 }
 
 function Progress({ run }: { run: Run }) {

@@ -16,16 +16,16 @@ export const unitOf = (scale: Schemas["ForceScale"]) => (scale.unit === "gf" ? "
 const titleOf = (process: string) => PROCESSES.find((each) => each.name === process)?.title ?? process;
 export const sureOf = (share: number) => `${Math.min(99, Math.round(share * 100))} % clean`;
 
-/** What a print is cut with: its stock at its plotter, under film or not. */
-export function useSettings(print: Print) {
+/** The settings of a print, under film or not; without a print those of the job's bare stock. */
+export function useSettings(print: Print | undefined) {
   const { job } = useJob();
-  const key = ["settings", job.id, print.id];
-  const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_settings", { path: { job_id: job.id }, query: { print: print.id }, signal }), retry: false });
+  const key = ["settings", job.id, print?.id];
+  const { data } = useQuery({ queryKey: key, queryFn: ({ signal }) => call("get_settings", { path: { job_id: job.id }, query: { print: print?.id }, signal }), retry: false });
   return { settings: data, key };
 }
 
 /** What each process of this sheet is cut with, where that comes from, and the way to a test cut. */
-export function SettingsSection({ print, processes, onTest }: { print: Print; processes: string[]; onTest: (process: string) => void }) {
+export function SettingsSection({ print, processes, onTest }: { print?: Print; processes: string[]; onTest: (process: string) => void }) {
   const tell = useNotice();
   const client = useQueryClient();
   const { settings, key } = useSettings(print);

@@ -24,7 +24,7 @@ const ANSWERS: { value: Answer; label: string; short: string; on: string }[] = [
 const isUnderWay = (state: Cut["state"] | undefined) => state === "queued" || state === "cutting";
 
 /** A test cut: the ladder on the table, an answer a step, and what they say. */
-export function TestCut({ process, print, onBack }: { process: string; print: Print; onBack: () => void }) {
+export function TestCut({ process, print, onBack }: { process: string; print?: Print; onBack: () => void }) {
   const { job } = useJob();
   const tell = useNotice();
   const client = useQueryClient();
@@ -43,7 +43,7 @@ export function TestCut({ process, print, onBack }: { process: string; print: Pr
       .then((now) => client.setQueryData(["test cut", now.id], now))
       .then(() => client.invalidateQueries({ queryKey: settingsKey }))
       .catch(tell);
-  const begin = (on_sheet: boolean) => put(call("post_test_cut", { path: { job_id: job.id }, body: { process, print_id: print.id, on_sheet } }));
+  const begin = (on_sheet: boolean) => put(call("post_test_cut", { path: { job_id: job.id }, body: { process, print_id: print?.id, on_sheet } }));
   const path = { test: cut?.id ?? 0 };
   const last = cut?.ladders[cut.ladders.length - 1];
   const under = isUnderWay(cut?.state);
@@ -65,7 +65,7 @@ export function TestCut({ process, print, onBack }: { process: string; print: Pr
             )}
           </LightTable>
         ) : (
-          <EmptyTable>{under ? "The ladder is being cut. Keep hands and hair off the carriage." : `A ladder of small shapes at rising force shows what cuts ${stock} clean. It is cut where sheet ${print.sheet + 1} is bare, or on a scrap of the same, 120 × 60 mm or more, laid at the corner of the plotter.`}</EmptyTable>
+          <EmptyTable>{under ? "The ladder is being cut. Keep hands and hair off the carriage." : `A ladder of small shapes at rising force shows what cuts ${stock} clean. It is cut ${print ? `where sheet ${print.sheet + 1} is bare, or ` : ""}on a scrap of 120 × 60 mm or more, laid at the plotter's corner.`}</EmptyTable>
         )
       }
     >
@@ -115,11 +115,11 @@ export function TestCut({ process, print, onBack }: { process: string; print: Pr
 }
 
 /** On the sheet that is going to be cut, or on a scrap of its stock. */
-function BothWays({ print, act, onBegin }: { print: Print; act?: boolean; onBegin: (onSheet: boolean) => void }) {
+function BothWays({ print, act, onBegin }: { print?: Print; act?: boolean; onBegin: (onSheet: boolean) => void }) {
   return (
     <div className="flex flex-wrap items-center gap-1.5">
-      <Button kind={act ? "act" : "plain"} onClick={() => onBegin(true)}>On sheet {print.sheet + 1}, where it is bare</Button>
-      <Button onClick={() => onBegin(false)}>On a scrap</Button>
+      {print && <Button kind={act ? "act" : "plain"} onClick={() => onBegin(true)}>On sheet {print.sheet + 1}, where it is bare</Button>}
+      <Button kind={act && !print ? "act" : "plain"} onClick={() => onBegin(false)}>On a scrap</Button>
     </div>
   );
 }

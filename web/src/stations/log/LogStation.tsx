@@ -45,6 +45,7 @@ export function LogStation() {
         </Section>
       </Station>
     );
+  const bare = job.prints.find((print) => print.id === run.print_id)?.way === "bare";
   const slips = run.slips ?? [];
   const sure = slips.map((each) => each.sure_mm ?? 0).sort((a, b) => b - a)[0];
   const measure = (file: File) => {
@@ -92,6 +93,12 @@ export function LogStation() {
       <CountSection key={run.id} run={run} counting={counting} />
       <WhoseSection whose={whose} />
       <LeftOver key={`left ${run.id}`} run={run} />
+      {bare ? (
+        <Section title="Slip">
+          <p className="px-3.5 pb-1 text-quiet">Slip is not measured on bare stock: there is no print to measure from.</p>
+          {run.message && <p className={`px-3.5 pb-1 ${TONE[run.state] ?? ""}`}>{run.message}</p>}
+        </Section>
+      ) : (
       <Section title="Slip, cut against print">
         <Figures
           items={
@@ -133,6 +140,7 @@ export function LogStation() {
         {byRuler && <RulerForm key={run.id} run={run} onBack={() => setByRuler(false)} onDone={() => { setByRuler(false); refresh(); }} />}
         {run.message && <p className={`px-3.5 pb-1 ${TONE[run.state] ?? ""}`}>{run.message}</p>}
       </Section>
+      )}
       <Section title="Cuts of this job">
         <ul className="px-2.5 pb-1">
           {runs.map((each) => (

@@ -205,7 +205,7 @@ export function PrintStation() {
 
   if (sheet?.cut_only)
     return (
-      <Station table={<EmptyTable>This job is cut from bare stock, and nothing of it is printed. To print it, choose “Print and cut” at Sheet, under Machines and marks.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
+      <Station table={<EmptyTable>This job is cut from bare stock, and nothing of it is printed. To print it, choose “Print and cut” at Sheet, under Stock and filling.</EmptyTable>} next={{ label: "Go to the plotter", station: 5 }}>
         <Section title="Print"><p className="px-3.5 text-quiet">This job is cut only.</p></Section>
       </Station>
     );

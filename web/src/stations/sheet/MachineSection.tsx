@@ -24,6 +24,20 @@ type Named = { id: string; name: string; address?: string; simulated?: boolean }
 const named = (list: Named[], now: { id: string; name: string } | null | undefined) =>
   ([...list, ...(now && !list.some((each) => each.id === now.id) ? [now] : [])] as Named[]).map((each) => ({ value: each.id, label: each.simulated === undefined ? each.name : machineName(each) }));
 
+/** Whether the stock is printed, or only cut. */
+export function KindChoice({ keep }: Pick<Props, "keep">) {
+  const bare = useJob().job.recipe.sheet?.cut_only ?? false;
+  return (
+    <>
+      <Row>
+        <span className="text-quiet">This job is</span>
+        <Choice label="This job is" value={bare ? "bare" : "printed"} options={KINDS} onChange={(kind) => keep(KINDS.find((each) => each.value === kind)!.label, { cut_only: kind === "bare" })} />
+      </Row>
+      {bare && <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Bare stock is cut from the corner that it is laid into. It needs no marks and no printer margins.</p>}
+    </>
+  );
+}
+
 /** Which stock of the shop, and whether enough of it is left. */
 export function StockChoice({ sheets }: { sheets: Sheets }) {
   const { job, equip } = useJob();
@@ -72,10 +86,6 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
   }
   return (
     <Fold title="Machines and marks" told={`${sheet.plotter?.name ?? shop.plotters.find((each) => each.id === plotter)?.name ?? ""}, ${bare ? "cut only" : patternTitle(marks?.pattern)}`} open={moving}>
-      <Row>
-        <span className="text-quiet">This job is</span>
-        <Choice label="This job is" value={bare ? "bare" : "printed"} options={KINDS} onChange={(kind) => keep(KINDS.find((each) => each.value === kind)!.label, { cut_only: kind === "bare" })} />
-      </Row>
       {!bare && (
         <>
           <Select label="Printer" value={printer} options={named(shop.printers, sheet.printer)} onChange={(id) => equip({ printer: id })} />
@@ -92,11 +102,7 @@ export function MachineSection({ sheets, keep, moving, onMove }: Props) {
           <Button kind="quiet" onClick={() => equip({ take_numbers: true })}>Update from the shop's record</Button>
         </p>
       )}
-      {bare ? (
-        <p className="px-3.5 pb-1 text-[12.5px] text-quiet">Bare stock is cut from the corner that it is laid into. It needs no marks and no printer margins.</p>
-      ) : (
-        <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}${sheets.marks.length ? ", one ringed" : ""}` : ""}</Reading>
-      )}
+      {!bare && <Reading label="Marks" words>{marks ? `${patternTitle(marks.pattern)}${sheets.marks.length ? ", one ringed" : ""}` : ""}</Reading>}
       {sheets.marks.length > 0 && <Toggle label="Small marks" on={sheet.small_marks ?? false} onChange={(small_marks) => keep(small_marks ? "Small marks" : "Marks of full size", { small_marks })} />}
       {sheets.worst_error_mm != null && <Reading label="Expected cut error, worst case">{length(sheets.worst_error_mm, 3)}</Reading>}
       {sheets.worst_error_mm != null && sheets.worst_lost != null && (

@@ -18,7 +18,7 @@ import { GroupSection } from "./GroupSection";
 import { HandSection } from "./HandSection";
 import { LabelsSection } from "./LabelsSection";
 import { Locks } from "./Locks";
-import { MachineSection, StockChoice } from "./MachineSection";
+import { KindChoice, MachineSection, StockChoice } from "./MachineSection";
 import { Questions } from "./Questions";
 import { Rest } from "./Rest";
 import { Setups } from "./Setups";
@@ -127,6 +127,7 @@ export function SheetStation() {
           }}
         >
           <StockChoice sheets={sheets} />
+          <KindChoice keep={keep} />
         </FillingSection>
         {!recipe.sheet?.card && <HandSection sheets={sheets} layout={{ ...layout, setActive: (on) => take("pieces", Boolean(on)) }} keep={keep} />}
         <MachineSection sheets={sheets} keep={keep} moving={marks.active} onMove={() => take("marks", !marks.active)} />
