@@ -162,6 +162,44 @@ def test_every_named_line_of_a_pdf_becomes_a_line_of_its_process(order: tuple[st
     assert beside["crease"][[0, -1]] == pytest.approx(np.array([[15, 20], [45, 20]]), abs=0.02)
 
 
+def in_a_form(data: bytes, lines: str) -> bytes:
+    """A page whose lines are drawn by a form that is moved by 2 mm, with the names in the form's own resources."""
+    file = pikepdf.open(io.BytesIO(data))
+    page = file.pages[0]
+    form = file.make_stream(lines.encode())
+    form.Type, form.Subtype = pikepdf.Name.XObject, pikepdf.Name.Form
+    form.BBox, form.Matrix = [-100, -100, 100, 100], [1, 0, 0, 1, 2, 0]
+    form.Resources = page.Resources
+    page.Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(A=form))
+    saved = io.BytesIO()
+    file.save(saved)
+    return saved.getvalue()
+
+
+def test_lines_inside_a_form_are_lines_too() -> None:
+    lines = EACH["A"].replace("15 5", "13 5") + EACH["B"].replace("30 5 m 30 35", "28 5 m 28 35")
+    drawn = decode(in_a_form(pdf_of_lines(ART + "/A Do", NAMES), lines))
+    check_box(drawn, "Kiss cut")
+    traced, _ = trace_artwork(drawn, DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    ((process, line),) = traced.outline.beside
+    assert process == "perforate"
+    assert np.array(line.coords)[:, 0] * 60 / drawn.rgba.shape[1] == pytest.approx([30, 30], abs=0.02)
+
+
+@pytest.mark.parametrize("kind", ["pdf", "svg"])
+@pytest.mark.parametrize("name", ["Through cut", "Perf cut"])
+def test_an_open_cut_goes_round_nothing(kind: str, name: str) -> None:
+    """A bent cut across the art is a line of its process, though what it would enclose is not empty."""
+    bent = f'<path id="{name}" class="hair" d="M15 20Q30 26 45 20"/>'
+    content = ART + "/B CS 1 SCN 0.3 w 15 20 m 25 26 35 26 45 20 c S "
+    data = pdf_of_lines(content, {"B": name}) if kind == "pdf" else svg(bent)
+    traced, _ = trace_artwork(decode(data), DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)
+    assert traced.held_line == ""
+    assert [process for process, _ in traced.outline.beside] == [
+        "through" if name.startswith("T") else "perforate"
+    ]
+
+
 def test_lines_of_a_turned_page_lie_where_they_are_seen() -> None:
     drawn = decode(pdf_of_lines(ART + EACH["A"] + EACH["B"], NAMES, rotate=90))
     traced, _ = trace_artwork(drawn, DesignRecipe(id="d1", name="Box", artwork="a" * 64).mend)

@@ -108,6 +108,40 @@ def process_named(name: str) -> str:
     return next((BESIDE[word] for word in sorted(words & BESIDE.keys(), reverse=True)), OWN)
 
 
+def processes_of(names: Iterable[str], round_the_piece: bool = True) -> dict[str, str]:
+    """Return the process of each name of a drawing that stands for lines; `OWN` for those round its pieces.
+
+    Lines called through cuts go round the pieces where no others do.
+
+    Args:
+        names: names of its layers and colours.
+        round_the_piece: False if no line is to go round a piece; names that mean nothing else are then left out.
+    """
+    lines = {name: process_named(name) for name in names if names_a_line(name)}
+    own = {name for name, process in lines.items() if process == OWN}
+    if round_the_piece and not own:
+        own = {name for name, process in lines.items() if process == "through" and names_a_cut(name)}
+    return {
+        name: OWN if name in own else process
+        for name, process in lines.items()
+        if process != OWN or round_the_piece
+    }
+
+
+def goes_round(name: str, area: NDArray[np.uint8], art: NDArray[np.uint8]) -> bool:
+    """Return whether lines of a name may be those round the pieces: a through cut has to hold half of the ink.
+
+    Args:
+        name: of the lines.
+        area: (h, w) coverage of what they go round.
+        art: (h, w) coverage of the drawing without its lines.
+    """
+    if process_named(name) == OWN:
+        return True
+    inside = cv2.countNonZero(cv2.bitwise_and(area, area, mask=(art > 0).astype(np.uint8)))
+    return 2 * int(inside) >= int(cv2.countNonZero(art))
+
+
 def _words(name: str) -> set[str]:
     apart = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", name)
     return {word.lower() for word in re.findall(r"[A-Za-z]+", apart)}
@@ -119,8 +153,12 @@ def is_thin(drawn: NDArray[np.uint8], area: NDArray[np.uint8]) -> bool:
     return inside > 0 and int(cv2.countNonZero(drawn)) < THIN * inside
 
 
-def parted(root: ET.Element) -> Parted | None:
+def parted(root: ET.Element, round_the_piece: bool = True) -> Parted | None:
     """Take an SVG's named lines apart from its art.
+
+    Args:
+        root: the drawing.
+        round_the_piece: False if none of its lines goes round a piece.
 
     Returns:
         Its parts; None if it names no line, or only lines beside a cut line and no art. A drawing with a cut line and
@@ -128,16 +166,15 @@ def parted(root: ET.Element) -> Parted | None:
     """
     every = list(root.iter())
     named = {number: name for number, element in enumerate(every) if number and (name := _name_of(element))}
-    cuts = {number for number, name in named.items() if names_a_cut(name)}
+    known = processes_of(named.values(), round_the_piece)
+    named = {number: name for number, name in named.items() if name in known}
     if not named:
         return None
-    beside = {number: process_named(name) for number, name in named.items()}
-    # Lines called through cuts go round the piece where no others do.
-    own = {number for number in cuts if beside[number] == OWN} or cuts
+    beside = {number: known[name] for number, name in named.items()}
+    own = {number for number, process in beside.items() if process == OWN}
     further = {
-        process: {n for n, its in beside.items() if its == process} - own for process in {*beside.values()}
+        process: {n for n, its in beside.items() if its == process} for process in {*beside.values()} - {OWN}
     }
-    further.pop(OWN, None)
     try:
         art, lines, area = (copy.deepcopy(root) for _ in range(3))
         others = {process: copy.deepcopy(root) for process, numbers in further.items() if numbers}

@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 
 import pikepdf
 
-from perisect.core.artwork.held_line import OWN, names_a_cut, names_a_line, process_named
+from perisect.core.artwork.held_line import OWN, names_a_line, processes_of
+from perisect.core.artwork.pdf_forms import Instruction, with_forms_inlined
 
 MOST_BYTES = 20_000_000
 """Of a page's content, unpacked: more is a drawing that somebody flattened, and no cut line."""
@@ -13,7 +14,6 @@ MOST_BYTES = 20_000_000
 _STROKES = {"S", "s"}
 _PAINTS = _STROKES | {"f", "F", "f*", "B", "B*", "b", "b*"}
 _OTHER_PAINTS = {"Do", "sh", "Tj", "TJ", "'", '"', "INLINE IMAGE"}
-Instruction = pikepdf.ContentStreamInstruction | pikepdf.ContentStreamInlineImage
 _NO_PAINT = pikepdf.ContentStreamInstruction([], pikepdf.Operator("n"))
 _FILL = pikepdf.ContentStreamInstruction([], pikepdf.Operator("f"))
 _BLACK = pikepdf.ContentStreamInstruction([0], pikepdf.Operator("g"))
@@ -46,20 +46,12 @@ class _Named:
     layers: dict[str, str] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        return bool(self._every)
+        return bool(self.every)
 
     @property
-    def _every(self) -> tuple[str, ...]:
+    def every(self) -> tuple[str, ...]:
+        """All the names."""
         return (*self.colours.values(), *self.layers.values())
-
-    def process_of(self, name: str) -> str:
-        """Return the process that a name stands for; `OWN` for the lines round the pieces.
-
-        Lines called through cuts, or perforated cuts, go round the pieces where no others do.
-        """
-        cuts = [each for each in self._every if names_a_cut(each)]
-        are_own = [each for each in cuts if process_named(each) == OWN]
-        return OWN if name in (are_own or cuts) else process_named(name)
 
 
 @dataclass
@@ -72,15 +64,28 @@ class _Split:
     paints_art: bool = False
 
 
-def parted_page(data: bytes, number: int) -> PartedPage | None:
-    """Take the named lines of a page (from 1) apart from its art; None if it names none, or nothing else is drawn."""
+def parted_page(data: bytes, number: int, round_the_piece: bool = True) -> PartedPage | None:
+    """Take the named lines of a page apart from its art.
+
+    Args:
+        data: the PDF.
+        number: the page, from 1.
+        round_the_piece: False if none of its lines goes round a piece.
+
+    Returns:
+        Its parts; None if it names no line, or nothing else is drawn.
+    """
     try:
         with pikepdf.open(io.BytesIO(data)) as pdf:
             page = pdf.pages[number - 1]
-            named = _named(page)
-            if not named or len(_content(page)) > MOST_BYTES:
+            if len(_content(page)) > MOST_BYTES:
                 return None
-            split = _split(pikepdf.parse_content_stream(page), named)
+            content = with_forms_inlined(page, _holds_lines)
+            named = _named(page.get("/Resources", pikepdf.Dictionary()))
+            processes = processes_of(named.every, round_the_piece)
+            if not processes:
+                return None
+            split = _split(content, named, processes)
             if not (split.name or split.further) or not split.paints_art:
                 return None
             art, lines, area = (
@@ -98,9 +103,26 @@ def _content(page: pikepdf.Page) -> bytes:
     return bytes(page.Contents.read_bytes())
 
 
-def _named(page: pikepdf.Page) -> _Named:
+def _holds_lines(form: pikepdf.Object) -> bool:
+    """Return whether a form names lines, or lies on a layer that does, or holds a form that does."""
+    waiting, seen = [form], set[tuple[int, int]]()
+    while waiting:
+        each = waiting.pop()
+        # A form may be in many others, or in itself.
+        if each.objgen in seen and each.is_indirect:
+            continue
+        seen.add(each.objgen)
+        layer = each.get("/OC", pikepdf.Dictionary())
+        resources = each.get("/Resources", pikepdf.Dictionary())
+        if names_a_line(str(layer.get("/Name", ""))) or _named(resources):
+            return True
+        inner = dict(resources.get("/XObject", pikepdf.Dictionary())).values()
+        waiting += [item for item in inner if item.get("/Subtype") == "/Form"]
+    return False
+
+
+def _named(resources: pikepdf.Object) -> _Named:
     found = _Named()
-    resources = page.get("/Resources", pikepdf.Dictionary())
     for key, space in dict(resources.get("/ColorSpace", pikepdf.Dictionary())).items():
         if isinstance(space, pikepdf.Array) and space[0] == "/Separation":
             name = str(space[1]).removeprefix("/")
@@ -113,11 +135,10 @@ def _named(page: pikepdf.Page) -> _Named:
     return found
 
 
-def _split(content: list[Instruction], named: _Named) -> _Split:
+def _split(content: list[Instruction], named: _Named, processes: dict[str, str]) -> _Split:
     """One reading of the page: what strokes a line is nothing in the art, and all else is nothing in the lines."""
     split = _Split()
-    processes = {named.process_of(name) for name in (*named.colours.values(), *named.layers.values())}
-    split.further = {process: [] for process in sorted(processes - {OWN})}
+    split.further = {process: [] for process in sorted({*processes.values()} - {OWN})}
     drawn: set[str] = set()
     colour = ""
     kept: list[str] = []
@@ -137,8 +158,8 @@ def _split(content: list[Instruction], named: _Named) -> _Split:
             layers.pop()
         name = (layers[-1] if layers else "") or colour
         if operator in _PAINTS:
-            is_line = bool(name) and operator in _STROKES
-            process = named.process_of(name) if is_line else ""
+            process = processes.get(name, "") if operator in _STROKES else ""
+            is_line = bool(process)
             is_cut = process == OWN
             drawn.add(process)
             for other, lines in split.further.items():

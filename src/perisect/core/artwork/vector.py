@@ -17,7 +17,7 @@ from PIL import Image
 
 from perisect.core.artwork.die import NoDie, die_shape
 from perisect.core.artwork.errors import ArtworkError
-from perisect.core.artwork.held_line import FurtherLine, HeldLine, Parted, is_thin, parted
+from perisect.core.artwork.held_line import FurtherLine, HeldLine, Parted, goes_round, is_thin, parted
 from perisect.core.artwork.rendered import MOST_ASPECT, Decoded, rendering_px
 from perisect.core.artwork.shapes import Shapes, paths_of, shapes_of
 from perisect.core.artwork.undrawn import undrawn
@@ -79,9 +79,12 @@ def render_svg(data: bytes) -> Decoded:
         raise ArtworkError("The drawing is far longer than it is wide.", "Export the part you want to cut.")
     mm_per_px = _at_rendered_size(root, width, height)
     held = None
-    if (parts := parted(root)) is not None:
-        held, art = _held(parts, mm_per_px)
-        root = root if held is None else art
+    for round_the_piece in (True, False):
+        parts = parted(root, round_the_piece)
+        held, art = (None, root) if parts is None else _held(parts, mm_per_px)
+        if held is not None:
+            root = art
+            break
     printed_only, cut_only = shown_and_cut(root)
     if printed_only or cut_only:
         return replace(_by_role(root, notes), held=held, mm_per_px=mm_per_px)
@@ -114,6 +117,8 @@ def _held(parts: Parted, mm_per_px: float | None) -> tuple[HeldLine | None, ET.E
     face = parts.area if own.is_empty else _face(own, width_px, height_px)
     area = _pixels(_text(face))[..., 3]
     if not is_thin(drawn, area):
+        return None, parts.art
+    if not parts.alone and not goes_round(parts.name, area, _pixels(_text(parts.art))[..., 3]):
         return None, parts.art
     held = HeldLine(parts.name, area, None if own.is_empty else own, further, parts.alone)
     return held, face if parts.alone and not own.is_empty else parts.art

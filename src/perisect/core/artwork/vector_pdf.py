@@ -9,8 +9,8 @@ import shapely
 from numpy.typing import NDArray
 
 from perisect.core.artwork.errors import ArtworkError
-from perisect.core.artwork.held_line import FurtherLine, HeldLine, is_thin
-from perisect.core.artwork.held_line_pdf import parted_page
+from perisect.core.artwork.held_line import FurtherLine, HeldLine, goes_round, is_thin
+from perisect.core.artwork.held_line_pdf import PartedPage, parted_page
 from perisect.core.artwork.pdf_paths import stroked_paths
 from perisect.core.artwork.rendered import MOST_ASPECT, Decoded, rendering_px
 from perisect.core.units import POINTS_PER_MM
@@ -24,23 +24,34 @@ def render_pdf(data: bytes, number: int = 1) -> Decoded:
     """
     rgba, pages, mm_per_px = _pixels(data, number)
     held = None
-    if (parts := parted_page(data, number)) is not None:
-        drawn, area = (_pixels(part, number)[0][..., 3] for part in (parts.lines, parts.area))
-        if not parts.name or is_thin(drawn, area):
-            height_px, width_px = area.shape
-            further = tuple(
-                FurtherLine(process, points)
-                for process, lines in parts.further.items()
-                for points in stroked_paths(lines, number, width_px, height_px)
-            )
-            held = HeldLine(parts.name, area, None if parts.name else shapely.MultiPolygon(), further=further)
-            rgba = _pixels(parts.art, number)[0]
+    for round_the_piece in (True, False):
+        parts = parted_page(data, number, round_the_piece)
+        found = None if parts is None else _held(parts, number)
+        if found is not None:
+            held, rgba = found
+            break
     notes = [f"Page {number} of {pages}."] if pages > 1 else []
     if _borrows_fonts(data, number):
         notes.append(
             "It names fonts it does not hold, so others stand in; turn its text into outlines to be sure."
         )
     return Decoded(rgba, tuple(notes), pages, held=held, mm_per_px=mm_per_px)
+
+
+def _held(parts: PartedPage, number: int) -> tuple[HeldLine, NDArray[np.uint8]] | None:
+    """The lines of a page, and (h, w, 4) of it without them; None if those round the pieces are areas, or go round
+    nothing."""
+    drawn, area = (_pixels(part, number)[0][..., 3] for part in (parts.lines, parts.area))
+    art = _pixels(parts.art, number)[0]
+    if parts.name and not (is_thin(drawn, area) and goes_round(parts.name, area, art[..., 3])):
+        return None
+    height_px, width_px = area.shape
+    further = tuple(
+        FurtherLine(process, points)
+        for process, lines in parts.further.items()
+        for points in stroked_paths(lines, number, width_px, height_px)
+    )
+    return HeldLine(parts.name, area, None if parts.name else shapely.MultiPolygon(), further), art
 
 
 def _pixels(data: bytes, number: int) -> tuple[NDArray[np.uint8], int, float]:
